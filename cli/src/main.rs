@@ -1,0 +1,2 @@
+//! Not there yet.
+fn main() {}

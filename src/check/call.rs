@@ -1,0 +1,453 @@
+//! Calls of functions and function blocks, by position or by name.
+
+use super::env::{Env, key};
+use super::expr::Access;
+use super::typed::{Callee, Place, TCall, TExpr, TKind, Taken, Ty, UnitId};
+use crate::model::functions::{Function, Parameters};
+use crate::model::ops::BinaryOp;
+use crate::model::{Arg, Call, Elem, ExprKind, Name, Operand, Section, UnitKind};
+use crate::source::{Diagnostic, Span, codes};
+
+impl Env<'_> {
+    /// An argument's value.
+    fn operand(&mut self, operand: &Operand) -> TExpr {
+        match operand {
+            Operand::Expr(expr) => self.expr(expr),
+            Operand::List(list) => self.nested_list(list),
+        }
+    }
+
+    /// A function call as a value; `first` is instruction list's current result as the first argument.
+    pub(super) fn function_call(&mut self, call: &Call, first: Option<TExpr>) -> TExpr {
+        let ExprKind::Name(name) = &call.callee.kind else {
+            self.error(codes::TYPE, call.span, "only functions have a value; a function block is called as a statement");
+            return self.unknown_expr(call.span);
+        };
+        if let Some(&unit) = self.unit_names.get(&key(&name.text)) {
+            if self.units[unit.0 as usize].kind == UnitKind::Function {
+                return self.user_function(call, unit, first);
+            }
+        } else if let Some(function) = Function::from_name(&name.text) {
+            return self.standard_function(call, function, name, first);
+        }
+        if self.variable(&name.text).is_some() {
+            let message = format!("`{}` is a variable and has no value when called; read one of its outputs", name.text);
+            self.error(codes::TYPE, call.span, message);
+        } else {
+            let units: Vec<String> =
+                self.units.iter().filter(|u| u.kind == UnitKind::Function).map(|u| u.name.clone()).collect();
+            let help = super::env::closest(&name.text, units.iter().map(String::as_str).chain(Function::names().map(|n| -> &str { n })));
+            let mut problem =
+                Diagnostic::error(codes::UNKNOWN_NAME, name.span, format!("there is no function `{}`", name.text));
+            problem.help = help.map(|h| format!("did you mean `{h}`?"));
+            self.problems.push(problem);
+        }
+        for arg in &call.args {
+            if let Arg::Plain(value) | Arg::Input(_, value) = arg {
+                self.operand(value);
+            }
+        }
+        self.unknown_expr(call.span)
+    }
+
+    /// Puts the arguments of a standard function in order.
+    fn ordered(&mut self, call: &Call, parameters: Parameters, first: Option<TExpr>) -> Option<Vec<TExpr>> {
+        let mut slots: Vec<Option<TExpr>> = first.into_iter().map(Some).collect();
+        let mut good = true;
+        for arg in &call.args {
+            let (at, value, span) = match arg {
+                Arg::Plain(value) => (slots.len(), value, call.span),
+                Arg::Input(name, value) => match parameters.position(&name.text) {
+                    Some(at) => (at, value, name.span),
+                    None => {
+                        self.error(codes::ARGUMENT, name.span, format!("this function has no input `{}`", name.text));
+                        self.operand(value);
+                        good = false;
+                        continue;
+                    }
+                },
+                Arg::Output { name, .. } => {
+                    self.error(codes::ARGUMENT, name.span, format!("this function has no output `{}`", name.text));
+                    good = false;
+                    continue;
+                }
+            };
+            let value = self.operand(value);
+            if slots.len() <= at {
+                slots.resize_with(at + 1, || None);
+            }
+            if slots[at].replace(value).is_some() {
+                self.error(codes::ARGUMENT, span, "this input is given twice");
+            }
+        }
+        let fits = match parameters {
+            Parameters::Fixed(names) => slots.len() == names.len(),
+            Parameters::Extensible(names, _) => slots.len() > names.len(),
+        };
+        let missing = slots.iter().position(Option::is_none);
+        if good && (!fits || missing.is_some()) {
+            let message = match (parameters, missing) {
+                (_, Some(at)) => format!("input {} is missing", parameters.name(at).unwrap_or_default()),
+                (Parameters::Fixed(names), _) => format!("this takes {}, but {} are given", inputs(names.len()), slots.len()),
+                (Parameters::Extensible(names, _), _) => {
+                    format!("this takes {} or more, but {} are given", inputs(names.len() + 1), slots.len())
+                }
+            };
+            self.error(codes::ARGUMENT, call.span, message);
+            good = false;
+        }
+        let all: Vec<TExpr> = slots.into_iter().flatten().collect();
+        (good && all.iter().all(|a| !a.ty.is_unknown())).then_some(all)
+    }
+
+    fn standard_function(&mut self, call: &Call, function: Function, name: &Name, first: Option<TExpr>) -> TExpr {
+        let span = call.span;
+        let known = match function {
+            Function::Convert(_, to) | Function::Truncate(_, to) | Function::FromBcd(_, to) | Function::ToBcd(_, to) => {
+                Ty::Elem(to)
+            }
+            Function::Operator(op) if op.is_comparison() => Ty::BOOL,
+            Function::Since | Function::ScanTime => Ty::Elem(Elem::Time),
+            _ => Ty::Unknown(None),
+        };
+        let Some(args) = self.ordered(call, function.parameters(), first) else {
+            return TExpr { kind: TKind::Const(0), ty: known, span };
+        };
+        match function {
+            Function::Operator(op) => self.operator_function(op, args, span),
+            Function::Not => {
+                let Some(inner) = args.into_iter().next() else { return self.unknown_expr(span) };
+                self.unary(crate::model::ops::UnaryOp::Not, inner, span)
+            }
+            Function::Max | Function::Min | Function::Limit => self.same_type(function, args, 0, span),
+            Function::Sel => self.select(function, args, Elem::Bool, span),
+            Function::Mux => self.select(function, args, Elem::Lint, span),
+            _ => self.one_argument(function, args, name, span),
+        }
+    }
+
+    fn operator_function(&mut self, op: BinaryOp, args: Vec<TExpr>, span: Span) -> TExpr {
+        if !op.is_comparison() {
+            return args.into_iter().reduce(|a, b| self.binary(op, a, b, span)).unwrap_or_else(|| self.unknown_expr(span));
+        }
+        // `LT(a, b, c)` is `(a < b) AND (b < c)`.
+        let pairs: Vec<TExpr> =
+            args.windows(2).map(|pair| self.binary(op, pair[0].clone(), pair[1].clone(), span)).collect();
+        pairs
+            .into_iter()
+            .reduce(|a, b| self.binary(BinaryOp::And, a, b, span))
+            .unwrap_or_else(|| self.unknown_expr(span))
+    }
+
+    /// MIN, MAX, LIMIT and the choices of SEL and MUX: all from `from` on have one type.
+    fn same_type(&mut self, function: Function, mut args: Vec<TExpr>, from: usize, span: Span) -> TExpr {
+        let typed: Vec<Ty> = args[from..].iter().filter(|a| !a.ty.is_untyped()).map(|a| a.ty.clone()).collect();
+        let Some(mut ty) = typed.first().cloned() else {
+            if from > 0 {
+                // A selector makes it no constant: the choices settle on a type now.
+                let rest: Vec<TExpr> = args.split_off(from);
+                let widest = rest.iter().map(super::constant::default_type).reduce(|a, b| a.join(b).unwrap_or(a));
+                let ty = Ty::Elem(widest.unwrap_or(Elem::Int));
+                args.extend(rest.into_iter().map(|a| self.coerce(a, &ty)));
+                return TExpr { kind: TKind::Function(function, args), ty, span };
+            }
+            let ty = if args.iter().any(|a| a.ty == Ty::LitReal) { Ty::LitReal } else { Ty::LitInt };
+            return TExpr { kind: TKind::Function(function, args), ty, span };
+        };
+        for other in &typed[1..] {
+            ty = match (ty.elem(), other.elem()) {
+                (Some(a), Some(b)) => a.join(b).map_or(ty, Ty::Elem),
+                _ => ty,
+            };
+        }
+        let ordered = matches!(function, Function::Max | Function::Min | Function::Limit);
+        if (ordered && ty.elem().is_none_or(|e| e == Elem::Bool)) || matches!(ty, Ty::Array(_) | Ty::Struct(_) | Ty::Block(_)) {
+            let message = format!("this function does not take {}", self.show(&ty));
+            self.error(codes::TYPE, span, message);
+            return self.unknown_expr(span);
+        }
+        let rest = args.split_off(from);
+        args.extend(rest.into_iter().map(|a| self.coerce(a, &ty)));
+        TExpr { kind: TKind::Function(function, args), ty, span }
+    }
+
+    fn select(&mut self, function: Function, mut args: Vec<TExpr>, selector: Elem, span: Span) -> TExpr {
+        let first = self.settled(args[0].clone());
+        let fits = match selector {
+            Elem::Bool => first.ty == Ty::BOOL,
+            _ => first.ty.elem().is_some_and(Elem::is_integer),
+        };
+        if !fits {
+            let want = if selector == Elem::Bool { "BOOL" } else { "an integer" };
+            let message = format!("the selector is {}, but {want} is needed", self.show(&first.ty));
+            self.error(codes::TYPE, first.span, message);
+        }
+        args[0] = first;
+        self.same_type(function, args, 1, span)
+    }
+
+    fn one_argument(&mut self, function: Function, mut args: Vec<TExpr>, name: &Name, span: Span) -> TExpr {
+        let wrong = |env: &mut Self, ty: &Ty| {
+            let message = format!("`{}` does not take {}", name.text, env.show(ty));
+            env.error(codes::TYPE, span, message);
+            env.unknown_expr(span)
+        };
+        let ty = match function {
+            Function::Convert(Some(from), to) | Function::FromBcd(from, to) | Function::ToBcd(from, to) => {
+                args[0] = self.coerce(args[0].clone(), &Ty::Elem(from));
+                Ty::Elem(to)
+            }
+            Function::Convert(None, to) => {
+                args[0] = self.settled(args[0].clone());
+                if args[0].ty.elem().is_none() {
+                    return wrong(self, &args[0].ty.clone());
+                }
+                Ty::Elem(to)
+            }
+            Function::Truncate(from, to) => {
+                args[0] = self.coerce(args[0].clone(), &Ty::Elem(from.unwrap_or(Elem::Lreal)));
+                if !to.is_integer() {
+                    return wrong(self, &Ty::Elem(to));
+                }
+                Ty::Elem(to)
+            }
+            Function::Real(_) => {
+                let to = if args[0].ty.elem() == Some(Elem::Real) { Elem::Real } else { Elem::Lreal };
+                args[0] = self.coerce(args[0].clone(), &Ty::Elem(to));
+                Ty::Elem(to)
+            }
+            Function::Abs | Function::Move => {
+                args[0] = self.settled(args[0].clone());
+                let ty = args[0].ty.clone();
+                let takes = function == Function::Move || ty.elem().is_some_and(Elem::is_number);
+                if !takes {
+                    return wrong(self, &ty);
+                }
+                ty
+            }
+            Function::Shift(_) => {
+                args[0] = self.settled(args[0].clone());
+                args[1] = self.settled(args[1].clone());
+                let (value, count) = (args[0].ty.clone(), args[1].ty.clone());
+                if !value.elem().is_some_and(|e| e.is_bits() || e.is_integer()) {
+                    return wrong(self, &value);
+                }
+                if !count.elem().is_some_and(Elem::is_integer) {
+                    return wrong(self, &count);
+                }
+                value
+            }
+            Function::Since | Function::Restart => {
+                if args[0].ty != Ty::Watch {
+                    return wrong(self, &args[0].ty.clone());
+                }
+                Ty::Elem(Elem::Time)
+            }
+            Function::FirstScan => Ty::BOOL,
+            _ => Ty::Elem(Elem::Time),
+        };
+        TExpr { kind: TKind::Function(function, args), ty, span }
+    }
+
+    fn user_function(&mut self, call: &Call, unit: UnitId, first: Option<TExpr>) -> TExpr {
+        let ty = self.units[unit.0 as usize].vars.first().map_or(Ty::Unknown(None), |v| v.ty.clone());
+        self.calls.push((self.current, unit, call.span));
+        let call = self.bind(call, unit, Callee::Function, first);
+        let span = call.span;
+        TExpr { kind: TKind::Call(Box::new(call)), ty, span }
+    }
+
+    /// A call of a function block instance; `None` if it could not be resolved.
+    pub(super) fn block_call(&mut self, call: &Call) -> Option<TCall> {
+        let Some(place) = self.place(&call.callee, Access::Share) else {
+            let ty = self.unknown_type(&call.callee);
+            self.learn_pins(&ty, &call.args);
+            for arg in &call.args {
+                if let Arg::Plain(value) | Arg::Input(_, value) = arg {
+                    self.operand(value);
+                }
+            }
+            return None;
+        };
+        let Ty::Block(unit) = place.ty else {
+            if !place.ty.is_unknown() {
+                let message = format!("{} cannot be called; only function blocks can", self.show(&place.ty));
+                self.error(codes::TYPE, call.callee.span, message);
+            }
+            return None;
+        };
+        Some(self.bind(call, unit, Callee::Block(place), None))
+    }
+
+    /// Binds arguments to the variables of a unit.
+    fn bind(&mut self, call: &Call, unit: UnitId, callee: Callee, first: Option<TExpr>) -> TCall {
+        let is_function = matches!(callee, Callee::Function);
+        let mut out = TCall {
+            callee,
+            unit,
+            inputs: Vec::new(),
+            in_outs: Vec::new(),
+            outputs: Vec::new(),
+            en: None,
+            eno: None,
+            span: call.span,
+        };
+        let positional: Vec<u32> = self.parameters(unit, &[Section::Input, Section::InOut]);
+        let mut next = 0usize;
+        if let (Some(value), Some(&at)) = (first, positional.first()) {
+            let want = self.units[unit.0 as usize].vars[at as usize].ty.clone();
+            let value = self.coerce(value, &want);
+            out.inputs.push((at, value));
+            next = 1;
+        }
+        for arg in &call.args {
+            match arg {
+                Arg::Plain(value) => {
+                    match positional.get(next) {
+                        Some(&at) => self.bind_input(&mut out, at, value, call.span),
+                        None => {
+                            let name = self.units[unit.0 as usize].name.clone();
+                            let message = format!("`{name}` takes {}", inputs(positional.len()));
+                            self.error(codes::ARGUMENT, call.span, message);
+                        }
+                    }
+                    next += 1;
+                }
+                Arg::Input(name, value) => self.named_input(&mut out, name, value, is_function),
+                Arg::Output { name, negated, target } => self.named_output(&mut out, name, *negated, target),
+            }
+        }
+        let in_outs = self.parameters(unit, &[Section::InOut]);
+        let missing = in_outs.iter().filter(|at| !out.in_outs.iter().any(|(given, _)| given == *at));
+        if let Some(&at) = missing.clone().next() {
+            let name = self.units[unit.0 as usize].vars[at as usize].name.clone();
+            self.error(codes::ARGUMENT, call.span, format!("`{name}` (VAR_IN_OUT) must be given"));
+        }
+        out
+    }
+
+    fn parameters(&self, unit: UnitId, sections: &[Section]) -> Vec<u32> {
+        let vars = self.units[unit.0 as usize].vars.iter().enumerate();
+        vars.filter(|(_, v)| sections.contains(&v.section)).map(|(i, _)| i as u32).collect()
+    }
+
+    fn parameter(&mut self, unit: UnitId, name: &Name, sections: &[Section], what: &str) -> Option<u32> {
+        let vars = &self.units[unit.0 as usize].vars;
+        let found = vars.iter().position(|v| v.name.eq_ignore_ascii_case(&name.text) && sections.contains(&v.section));
+        if found.is_none() {
+            let names: Vec<String> = vars.iter().filter(|v| sections.contains(&v.section)).map(|v| v.name.clone()).collect();
+            let unit_name = self.units[unit.0 as usize].name.clone();
+            let mut problem =
+                Diagnostic::error(codes::ARGUMENT, name.span, format!("`{unit_name}` has no {what} `{}`", name.text));
+            problem.help = match super::env::closest(&name.text, names.iter().map(String::as_str)) {
+                Some(other) => Some(format!("did you mean `{other}`?")),
+                None => Some(format!("it has {}", names.join(", "))),
+            };
+            self.problems.push(problem);
+        }
+        found.map(|at| at as u32)
+    }
+
+    fn named_input(&mut self, out: &mut TCall, name: &Name, value: &Operand, is_function: bool) {
+        let has_en = self.units[out.unit.0 as usize].vars.iter().any(|v| v.name.eq_ignore_ascii_case("EN"));
+        if name.text.eq_ignore_ascii_case("EN") && !has_en {
+            let value = self.operand(value);
+            let value = self.coerce(value, &Ty::BOOL);
+            if is_function {
+                self.error(codes::UNSUPPORTED, name.span, "EN on a function in text is not supported; use IF");
+            } else {
+                out.en = Some(value);
+            }
+            return;
+        }
+        match self.parameter(out.unit, name, &[Section::Input, Section::InOut], "input") {
+            Some(at) => self.bind_input(out, at, value, name.span),
+            None => {
+                self.operand(value);
+            }
+        }
+    }
+
+    fn bind_input(&mut self, out: &mut TCall, at: u32, value: &Operand, span: Span) {
+        if out.inputs.iter().any(|(i, _)| *i == at) || out.in_outs.iter().any(|(i, _)| *i == at) {
+            self.error(codes::ARGUMENT, span, "this input is given twice");
+        }
+        let var = &self.units[out.unit.0 as usize].vars[at as usize];
+        let (want, section) = (var.ty.clone(), var.section);
+        if section == Section::InOut {
+            let place = match value {
+                Operand::Expr(expr) => self.place(expr, Access::Share),
+                Operand::List(_) => {
+                    self.error(codes::ARGUMENT, span, "a VAR_IN_OUT takes a variable");
+                    None
+                }
+            };
+            if let Some(place) = place {
+                if place.ty != want && !place.ty.is_unknown() && !want.is_unknown() {
+                    let message = format!("this is {}, but exactly {} is needed", self.show(&place.ty), self.show(&want));
+                    self.error(codes::TYPE, place.span, message);
+                }
+                out.in_outs.push((at, place));
+            }
+            return;
+        }
+        let value = self.operand(value);
+        let value = self.coerce(value, &want);
+        out.inputs.push((at, value));
+    }
+
+    fn named_output(&mut self, out: &mut TCall, name: &Name, negated: bool, target: &crate::model::Expr) {
+        let has_eno = self.units[out.unit.0 as usize].vars.iter().any(|v| v.name.eq_ignore_ascii_case("ENO"));
+        let target_place = self.place(target, Access::Write);
+        if name.text.eq_ignore_ascii_case("ENO") && !has_eno && out.eno.is_none() {
+            out.eno = target_place.filter(|p| p.ty == Ty::BOOL);
+            if out.eno.is_none() {
+                self.error(codes::TYPE, target.span, "ENO is BOOL");
+            }
+            return;
+        }
+        let Some(output) = self.parameter(out.unit, name, &[Section::Output], "output") else { return };
+        let ty = self.units[out.unit.0 as usize].vars[output as usize].ty.clone();
+        let Some(target) = target_place else {
+            let unknown = self.unknown_type(target);
+            self.learn(&unknown, &ty);
+            return;
+        };
+        let mut value = TExpr { kind: TKind::Current, ty, span: name.span };
+        if negated {
+            value = self.unary(crate::model::ops::UnaryOp::Not, value, name.span);
+        }
+        let want = target.ty.clone();
+        let value = self.coerce(value, &want);
+        out.outputs.push(Taken { output, negated, target, value });
+    }
+
+    /// The place a kernel call restarts, if the call is one.
+    pub(super) fn restart(&mut self, call: &Call) -> Option<Option<Place>> {
+        let ExprKind::Name(name) = &call.callee.kind else { return None };
+        let is_kernel = Function::from_name(&name.text) == Some(Function::Restart)
+            && !self.unit_names.contains_key(&key(&name.text))
+            && self.variable(&name.text).is_none();
+        if !is_kernel {
+            return None;
+        }
+        let [Arg::Plain(Operand::Expr(watch))] = call.args.as_slice() else {
+            self.error(codes::ARGUMENT, call.span, "`RESTART` takes a stopwatch");
+            return Some(None);
+        };
+        let place = self.place(watch, Access::Write);
+        if place.as_ref().is_some_and(|p| p.ty != Ty::Watch) {
+            self.error(codes::TYPE, watch.span, "`RESTART` takes a stopwatch");
+            return Some(None);
+        }
+        Some(place)
+    }
+}
+
+fn inputs(count: usize) -> String {
+    match count {
+        0 => "no inputs".to_string(),
+        1 => "1 input".to_string(),
+        n => format!("{n} inputs"),
+    }
+}

@@ -1,0 +1,62 @@
+//! What is no error, but what a careful colleague would ask.
+
+use super::env::Env;
+use super::typed::{Root, Ty, Var};
+use crate::model::{Section, UnitKind};
+use crate::source::{Diagnostic, codes};
+
+pub(super) fn check(env: &mut Env<'_>) {
+    super::recursion::calls(env);
+    let mut hints = Vec::new();
+    for (index, unit) in env.units.iter().enumerate() {
+        if unit.built_in {
+            continue;
+        }
+        for (number, var) in unit.vars.iter().enumerate() {
+            let root = var.global.map_or(Root::Local(number as u32), Root::Global);
+            let of = if var.global.is_some() { u32::MAX } else { index as u32 };
+            let used = env.uses.get(&(of, root)).copied().unwrap_or_default();
+            if var.global.is_some() {
+                continue;
+            }
+            variable(&mut hints, unit.kind, number, var, used);
+        }
+    }
+    for (number, var) in env.globals.iter().enumerate() {
+        let used = env.uses.get(&(u32::MAX, Root::Global(number as u32))).copied().unwrap_or_default();
+        variable(&mut hints, UnitKind::Program, number, var, used);
+    }
+    env.problems.extend(hints);
+}
+
+fn variable(hints: &mut Vec<Diagnostic>, kind: UnitKind, number: usize, var: &Var, used: super::env::Use) {
+    let is_value = kind == UnitKind::Function && number == 0;
+    let outside = var.is_input() || var.is_output() || matches!(var.section, Section::InOut | Section::External);
+    let holds_code = matches!(var.ty, Ty::Block(_));
+    if is_value && !used.written {
+        let message = format!("function `{}` never gets its value", var.name);
+        hints.push(Diagnostic::warning(codes::NEVER_WRITTEN, var.span, message));
+    } else if !used.read && !used.written && !(var.is_output() && !is_value) {
+        let message = format!("`{}` is never used", var.name);
+        hints.push(Diagnostic::warning(codes::UNUSED, var.span, message));
+    } else if !used.written && !var.constant && var.is_output() {
+        let message = format!("output `{}` is never written", var.name);
+        hints.push(Diagnostic::warning(codes::NEVER_WRITTEN, var.span, message));
+    } else if used.read && !used.written && !outside && !var.constant && !holds_code {
+        let message = format!("`{}` is read but never written: it stays at its initial value", var.name);
+        hints.push(Diagnostic::warning(codes::NEVER_WRITTEN, var.span, message));
+    } else if !used.written && !used.read && var.is_output() {
+        let message = format!("output `{}` is never written", var.name);
+        hints.push(Diagnostic::warning(codes::NEVER_WRITTEN, var.span, message));
+    }
+    if var.is_output()
+        && kind != UnitKind::Function
+        && let (Some(first), Some(second)) = (used.first_write, used.second_write)
+    {
+        hints.push(
+            Diagnostic::warning(codes::TWO_WRITES, second, format!("output `{}` is written in two places", var.name))
+                .related(first, "first written here")
+                .help("in every scan the last write wins (trap 13)"),
+        );
+    }
+}

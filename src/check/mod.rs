@@ -1,0 +1,154 @@
+//! Checking: names, types, widening, ranges, arguments; then hints. What passes becomes a [`Checked`] project,
+//! the only thing that the engine, the writers of other languages and the comparison accept.
+
+mod call;
+mod coerce;
+mod constant;
+mod declare;
+mod env;
+mod expr;
+mod hints;
+mod init;
+mod list;
+mod recursion;
+mod stmt;
+pub(crate) mod typed;
+mod types;
+
+pub use declare::{Declaration, declarations};
+
+use crate::dialect;
+use crate::model::{Body, Elem, Project, UnitKind};
+use crate::source::{Diagnostics, Span};
+use env::Env;
+use std::collections::HashMap;
+use std::sync::Arc;
+use typed::{EnumDef, StructDef, TUnit, Ty, UnitId, Var};
+
+/// A project that has a meaning: there is no way to get one but [`check`].
+#[derive(Clone, Debug)]
+pub struct Checked {
+    project: Arc<Project>,
+    pub(crate) units: Vec<TUnit>,
+    pub(crate) globals: Vec<Var>,
+    pub(crate) enums: Vec<EnumDef>,
+    pub(crate) structs: Vec<StructDef>,
+    /// The programs that run, in order.
+    pub(crate) programs: Vec<RunProgram>,
+    warnings: Diagnostics,
+}
+
+/// A program as it runs.
+#[derive(Clone, Debug)]
+pub(crate) struct RunProgram {
+    pub(crate) instance: String,
+    pub(crate) unit: UnitId,
+    /// Nanoseconds between releases; 0 runs in each scan.
+    pub(crate) interval: i64,
+}
+
+impl Checked {
+    /// The project it was made from.
+    #[must_use]
+    pub fn project(&self) -> &Project {
+        &self.project
+    }
+
+    /// What a careful colleague would ask.
+    #[must_use]
+    pub fn warnings(&self) -> &Diagnostics {
+        &self.warnings
+    }
+
+    /// Names of the programs that run, in order.
+    pub fn programs(&self) -> impl Iterator<Item = &str> {
+        self.programs.iter().map(|p| p.instance.as_str())
+    }
+
+    pub(crate) fn unit(&self, id: UnitId) -> &TUnit {
+        &self.units[id.0 as usize]
+    }
+
+    pub(crate) fn unit_named(&self, name: &str) -> Option<&TUnit> {
+        self.units.iter().find(|u| u.name.eq_ignore_ascii_case(name))
+    }
+
+    /// A type as it is written in a declaration.
+    pub(crate) fn type_name(&self, ty: &Ty) -> String {
+        types::name(ty, &self.enums, &self.structs, |id| self.unit(id).name.clone())
+    }
+}
+
+/// Checks a project.
+///
+/// # Errors
+/// All problems found, hints included, in the order of their places, if at least one of them is an error.
+pub fn check(project: Project) -> Result<Checked, Diagnostics> {
+    let (checked, mut problems, _) = run(&project, HashMap::new());
+    problems.settle();
+    if problems.has_errors() {
+        return Err(problems);
+    }
+    Ok(Checked { project: Arc::new(project), warnings: problems, ..checked })
+}
+
+type Guessed = HashMap<(u32, String), Ty>;
+
+/// One pass of the checker, with types assumed for names that are not declared.
+fn run(project: &Project, assumed: Guessed) -> (Checked, Diagnostics, Vec<env::Guess>) {
+    let built_in = dialect::standard_blocks();
+    let mut env = Env::new(assumed);
+    env.collect(project, built_in);
+    env.signatures();
+    recursion::check(&mut env);
+    if !env.endless {
+        env.bodies();
+    }
+    let programs = env.programs(project);
+    hints::check(&mut env);
+    let checked = Checked {
+        project: Arc::new(Project::default()),
+        units: env.units,
+        globals: env.globals,
+        enums: env.enums,
+        structs: env.structs,
+        programs,
+        warnings: Diagnostics::default(),
+    };
+    (checked, Diagnostics(env.problems), env.guesses)
+}
+
+/// What a body is made from, kept beside the typed unit while checking.
+struct Written<'p> {
+    unit: &'p crate::model::Unit,
+    body: &'p Body,
+}
+
+fn is_program(unit: &TUnit) -> bool {
+    unit.kind == UnitKind::Program && !unit.built_in
+}
+
+/// The size letter of a direct address: `%IX0.0`, `%QW3`, `%I0.0`.
+fn address_type(address: &str) -> Option<Elem> {
+    let mut letters = address.strip_prefix('%')?.chars().map(|c| c.to_ascii_uppercase());
+    letters.next().filter(|c| matches!(c, 'I' | 'Q' | 'M'))?;
+    let size = letters.next()?;
+    let digits: String = match size {
+        'X' | 'B' | 'W' | 'D' | 'L' => letters.collect(),
+        _ => std::iter::once(size).chain(letters).collect(),
+    };
+    let well_formed = !digits.is_empty()
+        && digits.split('.').all(|part| !part.is_empty() && part.chars().all(|c| c.is_ascii_digit()));
+    well_formed.then_some(match size {
+        'B' => Elem::Byte,
+        'W' => Elem::Word,
+        'D' => Elem::Dword,
+        'L' => Elem::Lword,
+        _ => Elem::Bool,
+    })
+}
+
+/// The place of something that was not written by the user.
+pub(crate) fn is_built_in(span: Span) -> bool {
+    span.file == dialect::BUILT_IN
+}

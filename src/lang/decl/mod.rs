@@ -1,0 +1,8 @@
+//! Declarations: the standard's text, the same in all languages.
+
+mod read;
+mod types;
+mod write;
+
+pub(super) use read::{ReadBody, file};
+pub(super) use write::item;

@@ -1,0 +1,235 @@
+//! Reading instructions: one a line, with its label, operator, operands and comments.
+
+use super::words::{Word, is_operator, is_pin, word};
+use crate::lang::cursor::{Cursor, Read, Stop};
+use crate::lang::expr;
+use crate::lang::token::Tok;
+use crate::model::ops::BinaryOp;
+use crate::model::{Arg, Body, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Name, Operand};
+use crate::source::{Diagnostic, Span, codes};
+
+const UNIT_ENDS: &[&str] = &["END_PROGRAM", "END_FUNCTION", "END_FUNCTION_BLOCK"];
+
+/// Reads the instructions of a unit and its end word.
+pub(crate) fn body(cursor: &mut Cursor<'_>, end: &str) -> Body {
+    let mut all = Vec::new();
+    loop {
+        list(cursor, &mut all);
+        if cursor.eat_word(end) {
+            break;
+        }
+        let span = cursor.span();
+        let message = format!("expected an instruction or `{end}`, found {}", cursor.found());
+        cursor.problem(Diagnostic::error(codes::EXPECTED, span, message));
+        if cursor.is_end() || cursor.at_any(UNIT_ENDS) {
+            cursor.eat(Tok::Word);
+            break;
+        }
+        cursor.bump();
+    }
+    Body::Instructions(all)
+}
+
+/// Reads instructions until `)` or the end of the unit.
+fn list(cursor: &mut Cursor<'_>, out: &mut Vec<Instr>) {
+    loop {
+        if cursor.is_end() || cursor.kind() == Tok::Close || cursor.at_any(UNIT_ENDS) {
+            let notes = cursor.leading();
+            if !notes.leading.is_empty() {
+                let span = cursor.span();
+                let span = Span { end: span.start, ..span };
+                out.push(Instr { label: None, kind: InstrKind::Empty, span, notes });
+            }
+            return;
+        }
+        let before = cursor.at;
+        match instruction(cursor) {
+            Ok(instruction) => out.push(instruction),
+            Err(_) => recover(cursor, before),
+        }
+    }
+}
+
+/// Skips to the next line that does not begin with a parenthesis.
+fn recover(cursor: &mut Cursor<'_>, before: usize) {
+    if cursor.at == before {
+        cursor.bump();
+    }
+    while !cursor.is_end() && !cursor.at_any(UNIT_ENDS) {
+        let token = cursor.token();
+        if token.first_on_line && token.kind != Tok::Close {
+            return;
+        }
+        cursor.bump();
+    }
+}
+
+fn instruction(cursor: &mut Cursor<'_>) -> Read<Instr> {
+    let mut notes = cursor.leading();
+    let start = cursor.span();
+    let label = if cursor.kind() == Tok::Word && cursor.ahead(1).kind == Tok::Colon {
+        let name = cursor.name_here();
+        cursor.bump();
+        Some(name)
+    } else {
+        None
+    };
+    let alone = label.is_some() && (cursor.token().first_on_line || cursor.is_end());
+    let kind = if alone { InstrKind::Empty } else { cursor.nested(operation)? };
+    if label.is_none() && cursor.eat(Tok::Semicolon) {
+        let span = cursor.last_span();
+        cursor.problem(Diagnostic::error(codes::EXPECTED, span, "instructions end with their line, not with `;`"));
+    }
+    let span = start.to(cursor.last_span());
+    cursor.finish(&mut notes);
+    let ends = cursor.token().first_on_line || cursor.is_end() || cursor.kind() == Tok::Close;
+    if !ends {
+        let message = format!("one instruction a line: expected the end of the line, found {}", cursor.found());
+        let span = cursor.span();
+        return cursor.stop(codes::EXPECTED, span, message);
+    }
+    Ok(Instr { label, kind, span, notes })
+}
+
+fn operation(cursor: &mut Cursor<'_>) -> Read<InstrKind> {
+    if cursor.kind() == Tok::Ampersand {
+        cursor.bump();
+        return operator(cursor, BinaryOp::And, false);
+    }
+    if cursor.kind() != Tok::Word {
+        return cursor.stop_expected("an instruction");
+    }
+    let text = cursor.text();
+    if let Some(word) = word(text) {
+        let formal = matches!(word, Word::Op(..) | Word::Not) && is_formal(cursor);
+        if !formal {
+            cursor.bump();
+            return with_operands(cursor, word);
+        }
+    }
+    if is_pin(text) && cursor.ahead(1).kind == Tok::Word && !cursor.ahead(1).first_on_line {
+        let pin = cursor.name_here();
+        return Ok(InstrKind::Pin(pin, expr::variable(cursor)?));
+    }
+    function(cursor)
+}
+
+/// `ADD(IN1 := a, IN2 := b)`: a function call with the name of an operator.
+fn is_formal(cursor: &Cursor<'_>) -> bool {
+    cursor.ahead(1).kind == Tok::Open && cursor.ahead(2).kind == Tok::Word && cursor.ahead(3).kind == Tok::Assign
+}
+
+fn with_operands(cursor: &mut Cursor<'_>, word: Word) -> Read<InstrKind> {
+    Ok(match word {
+        Word::Load(negated) => InstrKind::Load(negated, operand(cursor)?),
+        Word::Store(negated) => InstrKind::Store(negated, variable(cursor)?),
+        Word::Set => InstrKind::Set(variable(cursor)?),
+        Word::Reset => InstrKind::Reset(variable(cursor)?),
+        Word::Not => InstrKind::Not,
+        Word::Op(op, negated) => return operator(cursor, op, negated),
+        Word::Jump(when) => InstrKind::Jump(when, label(cursor)?),
+        Word::Return(when) => InstrKind::Return(when),
+        Word::Call(when) => {
+            let callee = variable(cursor)?;
+            let args = if cursor.kind() == Tok::Open { expr::arguments(cursor, &mut value)? } else { Vec::new() };
+            let span = callee.span.to(cursor.last_span());
+            InstrKind::Call(when, Call { callee, args, span })
+        }
+    })
+}
+
+fn label(cursor: &mut Cursor<'_>) -> Read<Name> {
+    same_line(cursor, "a label")?;
+    if cursor.kind() != Tok::Word {
+        return cursor.stop_expected("a label");
+    }
+    Ok(cursor.name_here())
+}
+
+fn same_line(cursor: &mut Cursor<'_>, what: &str) -> Read<()> {
+    if !cursor.token().first_on_line {
+        return Ok(());
+    }
+    let span = cursor.last_span();
+    let message = format!("expected {what} behind `{}` on the same line", cursor.slice(span));
+    cursor.stop(codes::EXPECTED, span, message)
+}
+
+fn operand(cursor: &mut Cursor<'_>) -> Read<Expr> {
+    same_line(cursor, "a value")?;
+    expr::simple(cursor)
+}
+
+fn variable(cursor: &mut Cursor<'_>) -> Read<Expr> {
+    same_line(cursor, "a variable")?;
+    expr::variable(cursor)
+}
+
+/// What stands behind AND, ADD, GT and so on: an operand, or a parenthesis.
+fn operator(cursor: &mut Cursor<'_>, op: BinaryOp, negated: bool) -> Read<InstrKind> {
+    same_line(cursor, "a value or `(`")?;
+    if cursor.kind() != Tok::Open {
+        return Ok(InstrKind::Op(op, negated, Operand::Expr(expr::simple(cursor)?)));
+    }
+    Ok(InstrKind::Op(op, negated, Operand::List(parenthesis(cursor)?)))
+}
+
+/// `( a` or `(`, then instructions, then `)`. The short form loads its operand.
+fn parenthesis(cursor: &mut Cursor<'_>) -> Read<Vec<Instr>> {
+    let opened = cursor.bump().span;
+    let mut inner = Vec::new();
+    if !cursor.token().first_on_line && (cursor.kind() != Tok::Word || !is_operator(cursor.text()) || short(cursor)) {
+        let mut notes = cursor.leading();
+        let start = cursor.span();
+        let value = expr::simple(cursor)?;
+        cursor.finish(&mut notes);
+        inner.push(Instr { label: None, kind: InstrKind::Load(false, value), span: start, notes });
+    }
+    cursor.nested(|cursor| {
+        list(cursor, &mut inner);
+        Ok(())
+    })?;
+    if cursor.eat(Tok::Close) {
+        return Ok(inner);
+    }
+    let span = cursor.span();
+    let message = format!("expected `)`, found {}", cursor.found());
+    cursor.problem(
+        Diagnostic::error(codes::EXPECTED, span, message).related(opened, "this parenthesis is open".to_string()),
+    );
+    Err(Stop)
+}
+
+/// `AND( S` with a variable named like an operator: its line ends right behind it.
+fn short(cursor: &Cursor<'_>) -> bool {
+    cursor.ahead(1).first_on_line || matches!(cursor.ahead(1).kind, Tok::Close | Tok::Dot)
+}
+
+/// The value of a formal argument: an operand or a parenthesised list.
+fn value(cursor: &mut Cursor<'_>) -> Read<Operand> {
+    if cursor.kind() == Tok::Open {
+        return Ok(Operand::List(parenthesis(cursor)?));
+    }
+    Ok(Operand::Expr(expr::simple(cursor)?))
+}
+
+/// `SEL a, b` on the current result, or `SEL(G := a, ...)` with all its arguments.
+fn function(cursor: &mut Cursor<'_>) -> Read<InstrKind> {
+    let name = cursor.name_here();
+    let start = name.span;
+    let callee = Expr { span: name.span, kind: ExprKind::Name(name) };
+    if cursor.kind() == Tok::Open && !cursor.token().first_on_line {
+        let args = expr::arguments(cursor, &mut value)?;
+        let call = Call { callee, args, span: start.to(cursor.last_span()) };
+        return Ok(InstrKind::Function(call, FunctionForm::Formal));
+    }
+    let mut args = Vec::new();
+    while !cursor.token().first_on_line && !cursor.is_end() && cursor.kind() != Tok::Close {
+        args.push(Arg::Plain(Operand::Expr(expr::simple(cursor)?)));
+        if !cursor.eat(Tok::Comma) {
+            break;
+        }
+    }
+    let call = Call { callee, args, span: start.to(cursor.last_span()) };
+    Ok(InstrKind::Function(call, FunctionForm::CurrentResult))
+}

@@ -1,0 +1,93 @@
+//! The languages: one room each with its reader, writer, words and limits, and a table that lists them.
+
+mod cursor;
+pub(crate) mod decl;
+mod expr;
+pub(crate) mod il;
+mod literal;
+pub(crate) mod st;
+mod token;
+mod written;
+
+pub use written::{Unwritable, write_file};
+
+use crate::model::{Item, Project};
+use crate::source::{Diagnostic, Diagnostics, FileId, Limits, Source, Span, codes};
+use cursor::Cursor;
+
+/// A language a body can be written in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, serde::Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Language {
+    /// Structured text.
+    St,
+    /// Instruction list.
+    Il,
+}
+
+/// The languages there are.
+pub const LANGUAGES: &[Language] = &[Language::St, Language::Il];
+
+impl Language {
+    /// The ending of its files, which is also its short name.
+    #[must_use]
+    pub const fn ending(self) -> &'static str {
+        match self {
+            Language::St => "st",
+            Language::Il => "il",
+        }
+    }
+
+    /// Its name in words.
+    #[must_use]
+    pub const fn title(self) -> &'static str {
+        match self {
+            Language::St => "structured text",
+            Language::Il => "instruction list",
+        }
+    }
+
+    /// The language of a file, by its ending.
+    #[must_use]
+    pub fn of_file(name: &str) -> Option<Language> {
+        let (_, ending) = name.rsplit_once('.')?;
+        LANGUAGES.iter().copied().find(|l| l.ending().eq_ignore_ascii_case(ending))
+    }
+
+    const fn body(self) -> decl::ReadBody {
+        match self {
+            Language::St => st::body,
+            Language::Il => il::body,
+        }
+    }
+}
+
+/// Reads one text as file `file` of a project. Every problem is reported; what could be read comes back.
+#[must_use]
+pub fn read_file(file: FileId, source: &Source, language: Language, limits: Limits) -> (Vec<Item>, Vec<Diagnostic>) {
+    if source.text.len() > limits.text_bytes {
+        let span = Span { file, start: 0, end: 0 };
+        let message = format!("the text has {} bytes; at most {} are read", source.text.len(), limits.text_bytes);
+        return (Vec::new(), vec![Diagnostic::error(codes::LIMIT, span, message)]);
+    }
+    let mut cursor = Cursor::new(file, source, limits);
+    let items = decl::file(&mut cursor, language.body());
+    (items, cursor.problems)
+}
+
+/// Reads several texts as one project, each in its language.
+///
+/// The project holds whatever could be read; it has a meaning only if there are no errors.
+#[must_use]
+pub fn read_project(files: Vec<(Source, Language)>) -> (Project, Diagnostics) {
+    let mut project = Project::default();
+    let mut problems = Diagnostics::default();
+    for (index, (source, language)) in files.into_iter().enumerate() {
+        let (items, found) = read_file(FileId(index as u32), &source, language, Limits::default());
+        project.items.extend(items);
+        problems.0.extend(found);
+        project.sources.push(source);
+    }
+    problems.settle();
+    (project, problems)
+}

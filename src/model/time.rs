@@ -1,0 +1,58 @@
+//! Time as newtypes of integers: the library never reads a clock.
+
+use serde::Serialize;
+
+/// A span of time in whole nanoseconds; may be negative, as TIME values may.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+pub struct Duration(i64);
+
+impl Duration {
+    /// No time at all.
+    pub const ZERO: Duration = Duration(0);
+
+    /// From whole nanoseconds.
+    #[must_use]
+    pub const fn from_nanos(nanos: i64) -> Self {
+        Duration(nanos)
+    }
+
+    /// From whole milliseconds; saturates at about 292 years.
+    #[must_use]
+    pub const fn from_millis(millis: i64) -> Self {
+        Duration(millis.saturating_mul(1_000_000))
+    }
+
+    /// Whole nanoseconds.
+    #[must_use]
+    pub const fn nanos(self) -> i64 {
+        self.0
+    }
+
+    /// Whole milliseconds, truncated towards zero.
+    #[must_use]
+    pub const fn millis(self) -> i64 {
+        self.0 / 1_000_000
+    }
+
+    /// The sum, saturating.
+    #[must_use]
+    pub const fn plus(self, other: Duration) -> Duration {
+        Duration(self.0.saturating_add(other.0))
+    }
+}
+
+/// A moment: time since the scenario began, in nanoseconds. The first scan starts at zero.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+pub struct Instant(pub Duration);
+
+impl Instant {
+    /// The moment `by` later, saturating.
+    #[must_use]
+    pub const fn after(self, by: Duration) -> Instant {
+        Instant(self.0.plus(by))
+    }
+}
+
+/// Number of a scan since the scenario began, from 0.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+pub struct ScanNumber(pub u64);

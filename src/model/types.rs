@@ -1,0 +1,222 @@
+//! The elementary types: widths, ranges and which widens to which.
+//!
+//! Source of the widening rule: IEC 61131-3, third edition, the figure of implicit conversions.
+
+use serde::Serialize;
+
+/// An elementary type.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+#[serde(rename_all = "UPPERCASE")]
+#[allow(missing_docs, reason = "the names are the standard's own")]
+pub enum Elem {
+    Bool,
+    Sint,
+    Int,
+    Dint,
+    Lint,
+    Usint,
+    Uint,
+    Udint,
+    Ulint,
+    Byte,
+    Word,
+    Dword,
+    Lword,
+    Real,
+    Lreal,
+    Time,
+    Ltime,
+}
+
+/// How an integer-like value sits in a 64-bit slot: its width, and whether the top bit is a sign.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub struct IntShape {
+    /// 1, 8, 16, 32 or 64.
+    pub bits: u8,
+    /// Two's complement if true.
+    pub signed: bool,
+}
+
+impl IntShape {
+    /// Keeps the low bits of `value`, sign- or zero-extended to the slot.
+    #[inline]
+    #[must_use]
+    pub const fn wrap(self, value: i64) -> i64 {
+        match (self.bits, self.signed) {
+            (8, true) => value as i8 as i64,
+            (16, true) => value as i16 as i64,
+            (32, true) => value as i32 as i64,
+            (8, false) => value as u8 as i64,
+            (16, false) => value as u16 as i64,
+            (32, false) => value as u32 as i64,
+            (1, _) => value & 1,
+            _ => value,
+        }
+    }
+
+    /// Smallest and largest value.
+    #[must_use]
+    pub const fn range(self) -> (i128, i128) {
+        if self.signed {
+            (-(1i128 << (self.bits - 1)), (1i128 << (self.bits - 1)) - 1)
+        } else {
+            (0, (1i128 << self.bits) - 1)
+        }
+    }
+
+    /// The value a slot of this shape holds, as a number.
+    #[must_use]
+    pub const fn number(self, slot: i64) -> i128 {
+        if self.signed { slot as i128 } else { slot as u64 as i128 }
+    }
+
+    /// True if the slot must be compared as unsigned 64 bits.
+    #[must_use]
+    pub const fn is_unsigned_64(self) -> bool {
+        self.bits == 64 && !self.signed
+    }
+}
+
+impl Elem {
+    /// Every elementary type.
+    pub const ALL: [Elem; 17] = [
+        Elem::Bool,
+        Elem::Sint,
+        Elem::Int,
+        Elem::Dint,
+        Elem::Lint,
+        Elem::Usint,
+        Elem::Uint,
+        Elem::Udint,
+        Elem::Ulint,
+        Elem::Byte,
+        Elem::Word,
+        Elem::Dword,
+        Elem::Lword,
+        Elem::Real,
+        Elem::Lreal,
+        Elem::Time,
+        Elem::Ltime,
+    ];
+
+    /// The standard's name.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Elem::Bool => "BOOL",
+            Elem::Sint => "SINT",
+            Elem::Int => "INT",
+            Elem::Dint => "DINT",
+            Elem::Lint => "LINT",
+            Elem::Usint => "USINT",
+            Elem::Uint => "UINT",
+            Elem::Udint => "UDINT",
+            Elem::Ulint => "ULINT",
+            Elem::Byte => "BYTE",
+            Elem::Word => "WORD",
+            Elem::Dword => "DWORD",
+            Elem::Lword => "LWORD",
+            Elem::Real => "REAL",
+            Elem::Lreal => "LREAL",
+            Elem::Time => "TIME",
+            Elem::Ltime => "LTIME",
+        }
+    }
+
+    /// The type of that name, whatever the case of its letters.
+    #[must_use]
+    pub fn from_name(name: &str) -> Option<Elem> {
+        Elem::ALL.into_iter().find(|e| e.name().eq_ignore_ascii_case(name))
+    }
+
+    /// Width and sign of the slot; `None` for REAL and LREAL. TIME and LTIME are 64-bit nanoseconds.
+    #[must_use]
+    pub const fn shape(self) -> Option<IntShape> {
+        let (bits, signed) = match self {
+            Elem::Bool => (1, false),
+            Elem::Sint => (8, true),
+            Elem::Int => (16, true),
+            Elem::Dint => (32, true),
+            Elem::Lint | Elem::Time | Elem::Ltime => (64, true),
+            Elem::Usint | Elem::Byte => (8, false),
+            Elem::Uint | Elem::Word => (16, false),
+            Elem::Udint | Elem::Dword => (32, false),
+            Elem::Ulint | Elem::Lword => (64, false),
+            Elem::Real | Elem::Lreal => return None,
+        };
+        Some(IntShape { bits, signed })
+    }
+
+    /// SINT to ULINT.
+    #[must_use]
+    pub const fn is_integer(self) -> bool {
+        self.is_signed_integer() || matches!(self, Elem::Usint | Elem::Uint | Elem::Udint | Elem::Ulint)
+    }
+
+    /// SINT to LINT.
+    #[must_use]
+    pub const fn is_signed_integer(self) -> bool {
+        matches!(self, Elem::Sint | Elem::Int | Elem::Dint | Elem::Lint)
+    }
+
+    /// REAL or LREAL.
+    #[must_use]
+    pub const fn is_real(self) -> bool {
+        matches!(self, Elem::Real | Elem::Lreal)
+    }
+
+    /// An integer or a real.
+    #[must_use]
+    pub const fn is_number(self) -> bool {
+        self.is_integer() || self.is_real()
+    }
+
+    /// BOOL or a bit string.
+    #[must_use]
+    pub const fn is_bits(self) -> bool {
+        matches!(self, Elem::Bool | Elem::Byte | Elem::Word | Elem::Dword | Elem::Lword)
+    }
+
+    /// TIME or LTIME.
+    #[must_use]
+    pub const fn is_time(self) -> bool {
+        matches!(self, Elem::Time | Elem::Ltime)
+    }
+
+    /// True if a value of `self` is taken where `other` is wanted, without a conversion function.
+    #[must_use]
+    pub const fn widens_to(self, other: Elem) -> bool {
+        use Elem::*;
+        match self {
+            Bool => matches!(other, Bool | Byte | Word | Dword | Lword),
+            Byte => matches!(other, Byte | Word | Dword | Lword),
+            Word => matches!(other, Word | Dword | Lword),
+            Dword => matches!(other, Dword | Lword),
+            Lword => matches!(other, Lword),
+            Sint => matches!(other, Sint | Int | Dint | Lint | Real | Lreal),
+            Int => matches!(other, Int | Dint | Lint | Real | Lreal),
+            Dint => matches!(other, Dint | Lint | Lreal),
+            Lint => matches!(other, Lint),
+            Usint => matches!(other, Usint | Uint | Udint | Ulint | Int | Dint | Lint | Real | Lreal),
+            Uint => matches!(other, Uint | Udint | Ulint | Dint | Lint | Real | Lreal),
+            Udint => matches!(other, Udint | Ulint | Lint | Lreal),
+            Ulint => matches!(other, Ulint),
+            Real => matches!(other, Real | Lreal),
+            Lreal => matches!(other, Lreal),
+            Time => matches!(other, Time | Ltime),
+            Ltime => matches!(other, Ltime),
+        }
+    }
+
+    /// The narrower of two types to which both widen; `None` if neither widens to the other.
+    #[must_use]
+    pub const fn join(self, other: Elem) -> Option<Elem> {
+        if self.widens_to(other) {
+            Some(other)
+        } else if other.widens_to(self) {
+            Some(self)
+        } else {
+            None
+        }
+    }
+}

@@ -1,0 +1,362 @@
+//! From a checked project to the tape.
+
+mod call;
+mod expr;
+mod list;
+mod stmt;
+
+use super::layout::{Layout, Memory};
+use super::tape::{Dimension, Entry, Op, Slot, Tape};
+use crate::check::Checked;
+use crate::check::typed::{Place, Root, Step, Ty, UnitId};
+use crate::model::Section;
+use crate::source::Span;
+use std::collections::HashMap;
+
+/// Most operations of a tape; calls are laid out in line, so a project can outgrow it.
+const MOST_OPERATIONS: usize = 1 << 22;
+
+/// Why a checked project cannot run.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum BuildError {
+    /// There is no PROGRAM in it.
+    #[error("there is no PROGRAM to run")]
+    NoProgram,
+    /// Its variables need more than 16 million slots.
+    #[error("the variables need more memory than there is (16 million values)")]
+    Memory,
+    /// Laid out in line it has more than 4 million operations.
+    #[error("the program has more than 4 million operations when its calls are laid out")]
+    Size,
+}
+
+/// Where a value lies.
+#[derive(Clone, Copy, Debug)]
+enum Target {
+    Fixed(Slot),
+    /// At `base` plus the content of slot `off`.
+    Moved { base: Slot, off: Slot },
+}
+
+/// The unit being laid out.
+struct Frame {
+    unit: UnitId,
+    base: Slot,
+    /// What the caller passed for VAR_IN_OUT.
+    shared: HashMap<u32, Target>,
+    /// Jumps to the end of the unit.
+    returns: Vec<usize>,
+    /// Instruction list: the slots of the current results, innermost last.
+    current: Vec<Slot>,
+    /// Loops around the code at hand: where EXIT and CONTINUE jump from.
+    loops: Vec<Loop>,
+}
+
+#[derive(Default)]
+struct Loop {
+    exits: Vec<usize>,
+    continues: Vec<usize>,
+}
+
+pub(super) struct Compiler<'c> {
+    checked: &'c Checked,
+    layout: Layout<'c>,
+    memory: Memory,
+    code: Vec<Op>,
+    spans: Vec<Span>,
+    span: Span,
+    /// False while a shipped block is laid out: its operations belong to the call.
+    own_code: bool,
+    constants: HashMap<i64, Slot>,
+    temps: Vec<Slot>,
+    temps_used: usize,
+    ranges: Vec<(i64, i64)>,
+    dimensions: Vec<Dimension>,
+    blocks: Vec<(Slot, u32)>,
+    globals: Vec<Slot>,
+    functions: HashMap<UnitId, Slot>,
+    frame: Frame,
+    too_large: bool,
+}
+
+/// What the tape and the names on it come from.
+pub(super) struct Compiled {
+    pub(super) tape: Tape,
+    pub(super) globals: Vec<Slot>,
+    /// Base of each program's variables.
+    pub(super) programs: Vec<Slot>,
+}
+
+/// Compiles a project.
+pub(super) fn compile(checked: &Checked) -> Result<Compiled, BuildError> {
+    if checked.programs.is_empty() {
+        return Err(BuildError::NoProgram);
+    }
+    let layout = Layout::new(checked).ok_or(BuildError::Memory)?;
+    let nowhere = Span { file: crate::source::FileId(u32::MAX), start: 0, end: 0 };
+    let frame = Frame {
+        unit: checked.programs[0].unit,
+        base: 0,
+        shared: HashMap::new(),
+        returns: Vec::new(),
+        current: Vec::new(),
+        loops: Vec::new(),
+    };
+    let mut compiler = Compiler {
+        checked,
+        layout,
+        memory: Memory::default(),
+        code: Vec::new(),
+        spans: Vec::new(),
+        span: nowhere,
+        own_code: true,
+        constants: HashMap::new(),
+        temps: Vec::new(),
+        temps_used: 0,
+        ranges: Vec::new(),
+        dimensions: Vec::new(),
+        blocks: Vec::new(),
+        globals: Vec::new(),
+        functions: HashMap::new(),
+        frame,
+        too_large: false,
+    };
+    compiler.memory.text("");
+    compiler.globals();
+    let mut entries = Vec::new();
+    let mut programs = Vec::new();
+    for program in &checked.programs {
+        let size = compiler.layout.unit_size(program.unit) as u32;
+        let base = compiler.memory.grow(size);
+        compiler.layout.init_unit(&mut compiler.memory, program.unit, base, false);
+        programs.push(base);
+    }
+    for (program, base) in checked.programs.iter().zip(&programs) {
+        entries.push(Entry { start: compiler.code.len() as u32, interval: program.interval });
+        compiler.unit_body(program.unit, *base, HashMap::new());
+        compiler.emit(Op::End);
+    }
+    if compiler.too_large {
+        return Err(BuildError::Size);
+    }
+    let tape = Tape {
+        code: compiler.code,
+        spans: compiler.spans,
+        entries,
+        image: compiler.memory.image,
+        retained: compiler.memory.retained,
+        watches: compiler.memory.watches,
+        ranges: compiler.ranges,
+        dimensions: compiler.dimensions,
+        blocks: compiler.blocks,
+        texts: compiler.memory.texts.into_iter().collect(),
+    };
+    Ok(Compiled { tape, globals: compiler.globals, programs })
+}
+
+impl<'c> Compiler<'c> {
+    fn globals(&mut self) {
+        for var in &self.checked.globals {
+            let size = self.layout.size(&var.ty) as u32;
+            let at = self.memory.grow(size);
+            let retained = var.retain == crate::model::Retain::Retain;
+            self.layout.init(&mut self.memory, &var.ty, &var.init, at, retained);
+            self.globals.push(at);
+        }
+    }
+
+    fn emit(&mut self, op: Op) -> usize {
+        if self.code.len() >= MOST_OPERATIONS {
+            self.too_large = true;
+            return 0;
+        }
+        self.code.push(op);
+        self.spans.push(self.span);
+        self.code.len() - 1
+    }
+
+    fn here(&self) -> u32 {
+        self.code.len() as u32
+    }
+
+    /// Lets a jump go to the next operation.
+    fn land(&mut self, jump: usize) {
+        let here = self.here();
+        if let Some(Op::Jump { to } | Op::JumpIf { to, .. } | Op::JumpUnless { to, .. }) = self.code.get_mut(jump) {
+            *to = here;
+        }
+    }
+
+    fn land_all(&mut self, jumps: Vec<usize>) {
+        for jump in jumps {
+            self.land(jump);
+        }
+    }
+
+    /// A slot that holds a constant.
+    fn constant(&mut self, value: i64) -> Slot {
+        if let Some(&slot) = self.constants.get(&value) {
+            return slot;
+        }
+        let slot = self.memory.grow(1);
+        self.memory.image[slot as usize] = value;
+        self.constants.insert(value, slot);
+        slot
+    }
+
+    /// A slot for an intermediate value; free again at the end of the statement.
+    fn temp(&mut self) -> Slot {
+        if self.temps_used == self.temps.len() {
+            let slot = self.memory.grow(1);
+            self.temps.push(slot);
+        }
+        self.temps_used += 1;
+        self.temps[self.temps_used - 1]
+    }
+
+    fn at(&mut self, span: Span) {
+        if self.own_code {
+            self.span = span;
+        }
+    }
+
+    /// Lays out the body of a unit whose variables begin at `base`.
+    fn unit_body(&mut self, unit: UnitId, base: Slot, shared: HashMap<u32, Target>) {
+        if self.too_large {
+            return;
+        }
+        let typed = self.checked.unit(unit);
+        let frame =
+            Frame { unit, base, shared, returns: Vec::new(), current: Vec::new(), loops: Vec::new() };
+        let outer = std::mem::replace(&mut self.frame, frame);
+        let (outer_own, outer_span) = (self.own_code, self.span);
+        self.own_code &= !typed.built_in;
+        self.fresh_temporaries(unit, base);
+        match &typed.code {
+            crate::check::typed::Code::Block(list) => self.block(list),
+            crate::check::typed::Code::List(list) => self.body_list(list),
+        }
+        let returns = std::mem::take(&mut self.frame.returns);
+        self.land_all(returns);
+        self.frame = outer;
+        self.own_code = outer_own;
+        self.span = outer_span;
+    }
+
+    /// VAR_TEMP begins anew in each call.
+    fn fresh_temporaries(&mut self, unit: UnitId, base: Slot) {
+        let typed = self.checked.unit(unit);
+        for (number, var) in typed.vars.iter().enumerate() {
+            if var.section == Section::Temp && !var.constant {
+                self.reset(unit, number as u32, base);
+            }
+        }
+    }
+
+    /// Gives a variable its initial value again.
+    fn reset(&mut self, unit: UnitId, number: u32, base: Slot) {
+        let var = &self.checked.unit(unit).vars[number as usize];
+        let size = self.layout.size(&var.ty) as u32;
+        let to = base + self.layout.offset(unit, number);
+        if size == 1 && !matches!(var.ty, Ty::Array(_) | Ty::Struct(_) | Ty::Block(_)) {
+            let value = self.memory.image[to as usize];
+            let slot = self.constant(value);
+            self.emit(Op::Move { d: to, a: slot });
+        } else {
+            let copy = self.memory.grow(size);
+            self.layout.init(&mut self.memory, &var.ty, &var.init, copy, false);
+            self.emit(Op::Copy { d: to, a: copy, n: size });
+        }
+    }
+
+    /// Where a place lies; computes indices that are not constant.
+    fn target(&mut self, place: &Place) -> Target {
+        let unit = self.frame.unit;
+        let (mut target, mut ty) = match place.root {
+            Root::Global(number) => {
+                (Target::Fixed(self.globals[number as usize]), self.checked.globals[number as usize].ty.clone())
+            }
+            Root::Local(number) => {
+                let ty = self.checked.unit(unit).vars[number as usize].ty.clone();
+                let own = Target::Fixed(self.frame.base + self.layout.offset(unit, number));
+                (self.frame.shared.get(&number).copied().unwrap_or(own), ty)
+            }
+        };
+        for step in &place.steps {
+            match step {
+                Step::Field(field) => {
+                    let (offset, field_ty) = self.layout.field(&ty, *field);
+                    target = moved(target, offset);
+                    ty = field_ty;
+                }
+                Step::Index(indices) => {
+                    let Ty::Array(array) = ty.clone() else { return target };
+                    let strides = self.layout.strides(&array);
+                    for ((index, (low, high)), stride) in indices.iter().zip(&array.bounds).zip(strides) {
+                        target = self.index(target, index, Dimension { low: *low, high: *high, stride });
+                    }
+                    ty = array.of.clone();
+                }
+            }
+        }
+        target
+    }
+
+    fn index(&mut self, target: Target, index: &crate::check::typed::TExpr, dim: Dimension) -> Target {
+        if let crate::check::typed::TKind::Const(value) = index.kind
+            && (dim.low..=dim.high).contains(&value)
+        {
+            return moved(target, ((value - dim.low) * dim.stride) as u32);
+        }
+        let a = self.expr(index);
+        let off = self.temp();
+        let (base, start) = match target {
+            Target::Fixed(base) => (base, self.constant(0)),
+            Target::Moved { base, off } => (base, off),
+        };
+        self.emit(Op::Move { d: off, a: start });
+        self.dimensions.push(dim);
+        let dim = self.dimensions.len() as u32 - 1;
+        self.emit(Op::Index { d: off, a, dim });
+        Target::Moved { base, off }
+    }
+
+    /// Copies `size` slots to a fixed place.
+    fn fetch(&mut self, target: Target, d: Slot, size: u32) {
+        match target {
+            Target::Fixed(a) => self.emit(Op::Copy { d, a, n: size }),
+            Target::Moved { base, off } => {
+                self.blocks.push((base, size));
+                let block = self.blocks.len() as u32 - 1;
+                self.emit(Op::LoadBlock { d, off, block })
+            }
+        };
+    }
+
+    /// Copies `size` slots from a fixed place.
+    fn put(&mut self, a: Slot, target: Target, size: u32) {
+        match target {
+            Target::Fixed(d) => self.emit(Op::Copy { d, a, n: size }),
+            Target::Moved { base, off } => {
+                self.blocks.push((base, size));
+                let block = self.blocks.len() as u32 - 1;
+                self.emit(Op::StoreBlock { a, off, block })
+            }
+        };
+    }
+
+    /// Stores one slot.
+    fn store(&mut self, target: Target, a: Slot) {
+        match target {
+            Target::Fixed(d) => self.emit(Op::Move { d, a }),
+            Target::Moved { base, off } => self.emit(Op::Store { base, off, a }),
+        };
+    }
+}
+
+fn moved(target: Target, by: u32) -> Target {
+    match target {
+        Target::Fixed(at) => Target::Fixed(at + by),
+        Target::Moved { base, off } => Target::Moved { base: base + by, off },
+    }
+}

@@ -1,0 +1,375 @@
+//! The scan engine: a controller with an input image, an output image, memory and virtual time.
+//!
+//! A checked project is compiled once to a tape; a [`Controller`] runs it scan by scan. Nothing here reads a
+//! clock: the caller says when each scan begins.
+
+mod clock;
+mod compile;
+mod layout;
+mod points;
+mod run;
+mod stimulus;
+mod tape;
+mod trace;
+
+pub use clock::{Clock, ScanTime};
+pub use compile::BuildError;
+pub use points::{Direction, Point, PointId, PointType};
+pub use stimulus::{Event, Power, Stimulus, StimulusError};
+pub use trace::{Recorder, Trace, run_stimulus};
+
+use crate::check::Checked;
+use crate::model::ops::FaultKind;
+use crate::model::{Duration, Instant, ScanNumber, Value};
+use crate::source::Span;
+use run::{Closely, State, Unwatched};
+use std::collections::HashMap;
+use std::sync::Arc;
+use tape::Tape;
+
+/// Rounds of loops that one scan may take before it is a fault.
+pub const LOOP_LIMIT: u64 = 100_000;
+
+/// A compiled project, ready to be run by any number of controllers.
+#[derive(Clone, Debug)]
+pub struct Machine {
+    tape: Arc<Tape>,
+    points: Arc<Vec<Point>>,
+    names: Arc<HashMap<String, PointId>>,
+}
+
+impl Machine {
+    /// Compiles a checked project.
+    ///
+    /// # Errors
+    /// [`BuildError`] if it has no program or is too large.
+    pub fn new(checked: &Checked) -> Result<Machine, BuildError> {
+        let compiled = compile::compile(checked)?;
+        let points = points::list(checked, &compiled.globals, &compiled.programs);
+        let names = points.iter().enumerate().map(|(i, p)| (p.name.to_uppercase(), PointId(i as u32))).collect();
+        Ok(Machine { tape: Arc::new(compiled.tape), points: Arc::new(points), names: Arc::new(names) })
+    }
+
+    /// Everything that can be reached from outside: inputs, then outputs, then the rest.
+    #[must_use]
+    pub fn points(&self) -> &[Point] {
+        &self.points
+    }
+
+    /// The points of one direction, in order of declaration.
+    pub fn points_of(&self, direction: Direction) -> impl Iterator<Item = (PointId, &Point)> {
+        self.points.iter().enumerate().filter(move |(_, p)| p.direction == direction).map(|(i, p)| (PointId(i as u32), p))
+    }
+
+    /// The point of a name, whatever the case of its letters.
+    #[must_use]
+    pub fn find(&self, name: &str) -> Option<PointId> {
+        self.names.get(&name.to_uppercase()).copied()
+    }
+
+    /// A point by its number.
+    #[must_use]
+    pub fn point(&self, id: PointId) -> &Point {
+        &self.points[id.0 as usize]
+    }
+
+    /// How many operations the tape has.
+    #[must_use]
+    pub fn operations(&self) -> usize {
+        self.tape.code.len()
+    }
+}
+
+/// A fault: what, where, when.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize)]
+pub struct Fault {
+    /// What happened.
+    pub kind: FaultKind,
+    /// The statement or instruction.
+    pub span: Span,
+    /// The scan it happened in.
+    pub scan: ScanNumber,
+}
+
+/// Why a value could not be given or read.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum PointError {
+    /// There is no such name.
+    #[error("there is no variable `{0}`")]
+    Unknown(String),
+    /// The value does not fit the type.
+    #[error("{value} is not a value of `{name}`")]
+    Value {
+        /// The point.
+        name: String,
+        /// What was given.
+        value: String,
+    },
+}
+
+/// A controller that runs one project.
+pub struct Controller {
+    machine: Machine,
+    state: State,
+    /// Outputs as the outside sees them: those of the last whole scan.
+    published: Vec<(u32, i64)>,
+    scan: u64,
+    /// When power came on, on the time axis of the scenario.
+    powered: Instant,
+    last_start: Option<i64>,
+    due: Vec<i64>,
+    stopped: bool,
+    fault: Option<Fault>,
+    closely: Option<Closely>,
+    loop_limit: u64,
+}
+
+impl Controller {
+    /// A controller that has just been powered up.
+    #[must_use]
+    pub fn new(machine: &Machine) -> Controller {
+        let texts = machine.tape.texts.iter().cloned().collect();
+        let state = State {
+            memory: machine.tape.image.clone(),
+            texts,
+            now: 0,
+            since_last: 0,
+            first_scan: true,
+            rounds: LOOP_LIMIT,
+        };
+        let published = machine.points_of(Direction::Output).map(|(_, p)| (p.slot, 0)).collect();
+        let mut controller = Controller {
+            due: vec![0; machine.tape.entries.len()],
+            machine: machine.clone(),
+            state,
+            published,
+            scan: 0,
+            powered: Instant::default(),
+            last_start: None,
+            stopped: false,
+            fault: None,
+            closely: None,
+            loop_limit: LOOP_LIMIT,
+        };
+        controller.publish();
+        controller
+    }
+
+    /// Sets how many rounds of loops one scan may take.
+    pub fn set_loop_limit(&mut self, rounds: u64) {
+        self.loop_limit = rounds;
+    }
+
+    /// Gives an input (or any variable) a value; seen from the next scan on.
+    ///
+    /// # Errors
+    /// [`PointError::Value`] if it does not fit.
+    pub fn set(&mut self, point: PointId, value: &Value) -> Result<(), PointError> {
+        let slot = self.slot_value(point, value)?;
+        self.set_slot(point, slot);
+        Ok(())
+    }
+
+    /// As [`Controller::set`], by name.
+    ///
+    /// # Errors
+    /// [`PointError`] if there is no such name or the value does not fit.
+    pub fn set_named(&mut self, name: &str, value: &Value) -> Result<(), PointError> {
+        let point = self.machine.find(name).ok_or_else(|| PointError::Unknown(name.to_string()))?;
+        self.set(point, value)
+    }
+
+    pub(crate) fn set_slot(&mut self, point: PointId, slot: i64) {
+        let at = self.machine.point(point).slot as usize;
+        self.state.memory[at] = slot;
+        self.hold_forced();
+    }
+
+    pub(crate) fn slot_value(&mut self, point: PointId, value: &Value) -> Result<i64, PointError> {
+        let point = self.machine.point(point);
+        let slot = match (&point.ty, value) {
+            (PointType::Elem(elem), value) => value.to_slot(*elem),
+            (PointType::Range(elem, low, high), value) => value.to_slot(*elem).filter(|s| (*low..=*high).contains(s)),
+            (PointType::Enum(_), Value::Enum(number, _)) => Some(*number),
+            (PointType::Text, Value::Text(text)) => Some(self.state.texts.insert_full(text.clone()).0 as i64),
+            _ => None,
+        };
+        slot.ok_or_else(|| PointError::Value { name: point.name.clone(), value: value.to_string() })
+    }
+
+    /// The value of a point: of an output as the outside sees it, of all else as it is now.
+    #[must_use]
+    pub fn get(&self, point: PointId) -> Value {
+        let slot = self.get_slot(point);
+        match &self.machine.point(point).ty {
+            PointType::Elem(elem) | PointType::Range(elem, ..) => Value::from_slot(*elem, slot),
+            PointType::Enum(values) => {
+                Value::Enum(slot, values.iter().find(|(_, v)| *v == slot).map(|(n, _)| n.clone()))
+            }
+            PointType::Text => Value::Text(self.state.texts.get_index(slot as usize).cloned().unwrap_or_default()),
+        }
+    }
+
+    /// As [`Controller::get`], by name.
+    ///
+    /// # Errors
+    /// [`PointError::Unknown`] if there is no such name.
+    pub fn get_named(&self, name: &str) -> Result<Value, PointError> {
+        self.machine.find(name).map(|p| self.get(p)).ok_or_else(|| PointError::Unknown(name.to_string()))
+    }
+
+    pub(crate) fn get_slot(&self, point: PointId) -> i64 {
+        let p = self.machine.point(point);
+        if p.direction == Direction::Output
+            && let Some((_, value)) = self.published.iter().find(|(slot, _)| *slot == p.slot)
+        {
+            return *value;
+        }
+        self.state.memory[p.slot as usize]
+    }
+
+    /// Outputs as published, in order of declaration.
+    pub(crate) fn outputs(&self) -> &[(u32, i64)] {
+        &self.published
+    }
+
+    /// Runs one scan that begins at `at`, on the time axis of the scenario (never before the previous one).
+    ///
+    /// A stopped or faulted controller does nothing but let time pass.
+    pub fn scan(&mut self, at: Instant) {
+        let number = ScanNumber(self.scan);
+        self.scan += 1;
+        if self.stopped || self.fault.is_some() {
+            return;
+        }
+        let now = at.0.nanos() - self.powered.0.nanos();
+        self.state.now = now;
+        self.state.since_last = self.last_start.map_or(0, |last| now - last);
+        self.state.rounds = self.loop_limit;
+        let tape = Arc::clone(&self.machine.tape);
+        for (index, entry) in tape.entries.iter().enumerate() {
+            if entry.interval > 0 {
+                if now < self.due[index] {
+                    continue;
+                }
+                self.due[index] += ((now - self.due[index]) / entry.interval + 1) * entry.interval;
+            }
+            let result = match &mut self.closely {
+                None => run::run(&tape, &mut self.state, entry.start, &mut Unwatched),
+                Some(closely) => run::run(&tape, &mut self.state, entry.start, closely),
+            };
+            if let Err((kind, at)) = result {
+                self.fault = Some(Fault { kind, span: tape.spans[at], scan: number });
+                return;
+            }
+        }
+        self.state.first_scan = false;
+        self.last_start = Some(now);
+        self.publish();
+    }
+
+    fn publish(&mut self) {
+        for (slot, value) in &mut self.published {
+            *value = self.state.memory[*slot as usize];
+        }
+    }
+
+    /// Switches power off and on at `at`: all but retained variables start anew, and so does time. Inputs keep
+    /// what the outside gives.
+    pub fn power_cycle(&mut self, at: Instant) {
+        let tape = Arc::clone(&self.machine.tape);
+        let now = at.0.nanos() - self.powered.0.nanos();
+        for &watch in &tape.watches {
+            // A retained stopwatch goes on from what it showed; time begins at zero again.
+            self.state.memory[watch as usize] -= now;
+        }
+        let inputs: Vec<(u32, i64)> = self
+            .machine
+            .points_of(Direction::Input)
+            .map(|(_, p)| (p.slot, self.state.memory[p.slot as usize]))
+            .collect();
+        for (slot, initial) in tape.image.iter().enumerate() {
+            if !tape.retained[slot] {
+                self.state.memory[slot] = *initial;
+            }
+        }
+        for (slot, value) in inputs {
+            self.state.memory[slot as usize] = value;
+        }
+        self.powered = at;
+        self.last_start = None;
+        self.due.fill(0);
+        self.state.first_scan = true;
+        self.fault = None;
+        self.hold_forced();
+        self.publish();
+    }
+
+    /// STOP: memory is kept, the program is frozen, outputs hold.
+    pub fn stop(&mut self) {
+        self.stopped = true;
+    }
+
+    /// RUN: goes on where STOP left off. A fault is not cleared by it.
+    pub fn run(&mut self) {
+        self.stopped = false;
+    }
+
+    /// Forces a variable: it reads this value everywhere until released, whatever writes it.
+    ///
+    /// # Errors
+    /// [`PointError::Value`] if the value does not fit.
+    pub fn force(&mut self, point: PointId, value: &Value) -> Result<(), PointError> {
+        let value = self.slot_value(point, value)?;
+        let slot = self.machine.point(point).slot;
+        let closely = self.closely.get_or_insert_with(Closely::default);
+        closely.forced.retain(|(s, _)| *s != slot);
+        closely.forced.push((slot, value));
+        self.hold_forced();
+        Ok(())
+    }
+
+    /// Ends a force; the variable keeps the forced value until something writes it.
+    pub fn release(&mut self, point: PointId) {
+        let slot = self.machine.point(point).slot;
+        if let Some(closely) = &mut self.closely {
+            closely.forced.retain(|(s, _)| *s != slot);
+            if closely.forced.is_empty() && closely.writers.is_none() {
+                self.closely = None;
+            }
+        }
+    }
+
+    fn hold_forced(&mut self) {
+        if let Some(closely) = &self.closely {
+            for (slot, value) in &closely.forced {
+                self.state.memory[*slot as usize] = *value;
+            }
+        }
+    }
+
+    /// The fault that stopped the program, if one did.
+    #[must_use]
+    pub fn fault(&self) -> Option<Fault> {
+        self.fault
+    }
+
+    /// From now on notes which statement writes which variable; slower.
+    pub fn note_writers(&mut self) {
+        self.closely.get_or_insert_with(Closely::default).writers.get_or_insert_with(HashMap::new);
+    }
+
+    /// The statement or instruction that wrote a point last, if writers are noted and one did.
+    #[must_use]
+    pub fn writer(&self, point: PointId) -> Option<Span> {
+        let writers = self.closely.as_ref()?.writers.as_ref()?;
+        let at = writers.get(&self.machine.point(point).slot)?;
+        self.machine.tape.spans.get(*at as usize).copied()
+    }
+
+    /// The compiled project it runs.
+    #[must_use]
+    pub fn machine(&self) -> &Machine {
+        &self.machine
+    }
+}

@@ -1,0 +1,158 @@
+//! The names by which memory is reached from outside: inputs, outputs, and anything else by its path.
+
+use super::layout::Layout;
+use crate::check::Checked;
+use crate::check::typed::{Ty, Var};
+use crate::model::{Elem, Section};
+use std::sync::Arc;
+
+/// What a point is for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Direction {
+    /// Given from outside before a scan.
+    Input,
+    /// Seen from outside after a scan.
+    Output,
+    /// Neither; it can be watched and forced.
+    Internal,
+}
+
+/// The type of a point's value.
+#[derive(Clone, Debug, PartialEq)]
+pub enum PointType {
+    /// An elementary type.
+    Elem(Elem),
+    /// A subrange, ends included.
+    Range(Elem, i64, i64),
+    /// An enumeration: names and numbers.
+    Enum(Arc<Vec<(String, i64)>>),
+    /// STRING.
+    Text,
+}
+
+/// A value that can be reached from outside.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Point {
+    /// Its path: `Pump`, `T1.ET`, `Doses[3]`; with the program's name in front if several run.
+    pub name: String,
+    /// What it is for.
+    pub direction: Direction,
+    /// What it holds.
+    pub ty: PointType,
+    pub(crate) slot: u32,
+}
+
+/// Number of a point in its list.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, serde::Serialize)]
+pub struct PointId(pub u32);
+
+/// Arrays and structures with more parts than this are not listed part by part.
+const MOST_PARTS: u64 = 4096;
+
+/// Lists the points of a compiled project: inputs, then outputs, then all else.
+pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<Point> {
+    let Some(layout) = Layout::new(checked) else { return Vec::new() };
+    let mut lister = Lister { checked, layout, out: Vec::new() };
+    for (var, slot) in checked.globals.iter().zip(globals) {
+        lister.var(var, var.name.clone(), *slot, direction(var, false));
+    }
+    let several = checked.programs.len() > 1;
+    for (program, base) in checked.programs.iter().zip(programs) {
+        let unit = checked.unit(program.unit);
+        for (number, var) in unit.vars.iter().enumerate() {
+            if var.global.is_some() || var.section == Section::InOut {
+                continue;
+            }
+            let slot = base + lister.layout.offset(program.unit, number as u32);
+            let name = if several { format!("{}.{}", program.instance, var.name) } else { var.name.clone() };
+            lister.var(var, name, slot, direction(var, true));
+        }
+    }
+    let mut out = lister.out;
+    out.sort_by_key(|p| match p.direction {
+        Direction::Input => 0,
+        Direction::Output => 1,
+        Direction::Internal => 2,
+    });
+    out
+}
+
+fn direction(var: &Var, in_program: bool) -> Direction {
+    let by_section = in_program || var.address.is_some();
+    if var.constant || !by_section {
+        Direction::Internal
+    } else if var.is_input() {
+        Direction::Input
+    } else if var.is_output() {
+        Direction::Output
+    } else {
+        Direction::Internal
+    }
+}
+
+struct Lister<'c> {
+    checked: &'c Checked,
+    layout: Layout<'c>,
+    out: Vec<Point>,
+}
+
+impl Lister<'_> {
+    fn var(&mut self, var: &Var, name: String, slot: u32, direction: Direction) {
+        self.part(&var.ty, name, slot, direction);
+    }
+
+    fn part(&mut self, ty: &Ty, name: String, slot: u32, direction: Direction) {
+        if self.layout.size(ty) > MOST_PARTS {
+            return;
+        }
+        let point = match ty {
+            Ty::Elem(elem) => PointType::Elem(*elem),
+            Ty::Range(elem, low, high) => PointType::Range(*elem, *low, *high),
+            Ty::Enum(id) => PointType::Enum(Arc::new(self.checked.enums[*id as usize].values.clone())),
+            Ty::Text(_) => PointType::Text,
+            Ty::Array(array) => {
+                let size = self.layout.size(&array.of) as u32;
+                for (number, indices) in all_indices(&array.bounds).into_iter().enumerate() {
+                    self.part(&array.of, format!("{name}[{indices}]"), slot + number as u32 * size, direction);
+                }
+                return;
+            }
+            Ty::Struct(_) | Ty::Block(_) => {
+                let fields: Vec<String> = match ty {
+                    Ty::Struct(id) => self.checked.structs[*id as usize].fields.iter().map(|f| f.name.clone()).collect(),
+                    Ty::Block(unit) => self.checked.unit(*unit).vars.iter().map(|f| f.name.clone()).collect(),
+                    _ => Vec::new(),
+                };
+                let shared = |number: usize| {
+                    matches!(ty, Ty::Block(unit) if {
+                        let var = &self.checked.unit(*unit).vars[number];
+                        var.section == Section::InOut || var.global.is_some()
+                    })
+                };
+                let own: Vec<usize> = (0..fields.len()).filter(|n| !shared(*n)).collect();
+                for number in own {
+                    let (offset, field) = self.layout.field(ty, number as u32);
+                    self.part(&field, format!("{name}.{}", fields[number]), slot + offset, direction);
+                }
+                return;
+            }
+            Ty::Watch | Ty::LitInt | Ty::LitReal | Ty::Unknown(_) => return,
+        };
+        self.out.push(Point { name, direction, ty: point, slot });
+    }
+}
+
+/// Index texts of an array in memory order: `1, 1`, `1, 2`, ...
+fn all_indices(bounds: &[(i64, i64)]) -> Vec<String> {
+    let mut out = vec![String::new()];
+    for (low, high) in bounds {
+        out = out
+            .iter()
+            .flat_map(|head| {
+                (*low..=*high).map(move |i| if head.is_empty() { i.to_string() } else { format!("{head}, {i}") })
+            })
+            .collect();
+    }
+    out
+}

@@ -1,0 +1,196 @@
+//! What happens from outside, and when: stimulus CSV.
+//!
+//! Header `time_ms,NAME,...`; a row sets inputs from that time on; an empty cell keeps the value. One more column,
+//! `@controller`, may hold `power-cycle`, `stop` or `run` for what happens to the controller itself at that time.
+
+use super::{Direction, Machine, PointId, PointType};
+use crate::model::{Duration, Value};
+
+/// What happens to the controller itself.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Power {
+    /// Power off and on.
+    Cycle,
+    /// STOP.
+    Stop,
+    /// RUN.
+    Run,
+}
+
+impl Power {
+    /// As it stands in the `@controller` column.
+    #[must_use]
+    pub const fn word(self) -> &'static str {
+        match self {
+            Power::Cycle => "power-cycle",
+            Power::Stop => "stop",
+            Power::Run => "run",
+        }
+    }
+}
+
+/// The name of the column for what happens to the controller.
+const CONTROLLER: &str = "@controller";
+
+/// One row of a stimulus.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Event {
+    /// When; seen by the first scan that begins then or later.
+    pub at: Duration,
+    /// Inputs that change.
+    pub set: Vec<(PointId, Value)>,
+    /// What happens to the controller, before the inputs are read.
+    pub power: Option<Power>,
+}
+
+/// Events in order of time.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Stimulus {
+    /// The rows.
+    pub events: Vec<Event>,
+}
+
+/// What is wrong with a stimulus, and in which row (the header is row 1).
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("row {row}: {what}")]
+pub struct StimulusError {
+    /// Row, from 1.
+    pub row: u64,
+    /// What is wrong.
+    pub what: String,
+}
+
+impl Stimulus {
+    /// Reads a stimulus for a project.
+    ///
+    /// # Errors
+    /// The first row that is wrong.
+    pub fn read(text: &str, machine: &Machine) -> Result<Stimulus, StimulusError> {
+        let mut reader = csv::ReaderBuilder::new().flexible(true).trim(csv::Trim::All).from_reader(text.as_bytes());
+        let wrong = |row: u64, what: String| StimulusError { row, what };
+        let header = reader.headers().map_err(|e| wrong(1, e.to_string()))?.clone();
+        if !header.get(0).is_some_and(|h| h.eq_ignore_ascii_case("time_ms")) {
+            return Err(wrong(1, "the first column is `time_ms`".to_string()));
+        }
+        let mut columns = Vec::new();
+        for name in header.iter().skip(1) {
+            columns.push(column(name, machine).map_err(|what| wrong(1, what))?);
+        }
+        let mut events: Vec<Event> = Vec::new();
+        for (index, record) in reader.records().enumerate() {
+            let row = index as u64 + 2;
+            let record = record.map_err(|e| wrong(row, e.to_string()))?;
+            if record.len() > header.len() {
+                return Err(wrong(row, format!("{} cells, but the header has {}", record.len(), header.len())));
+            }
+            let at = milliseconds(record.get(0).unwrap_or(""))
+                .ok_or_else(|| wrong(row, format!("`{}` is not a time in milliseconds", record.get(0).unwrap_or(""))))?;
+            if events.last().is_some_and(|last| last.at > at) {
+                return Err(wrong(row, "times must not fall".to_string()));
+            }
+            let mut event = Event { at, set: Vec::new(), power: None };
+            for (cell, point) in record.iter().skip(1).zip(&columns).filter(|(cell, _)| !cell.is_empty()) {
+                match point {
+                    None => event.power = Some(power(cell).map_err(|what| wrong(row, what))?),
+                    Some(point) => {
+                        let value = machine.parse(*point, cell).ok_or_else(|| {
+                            wrong(row, format!("`{cell}` is not a value of `{}`", machine.point(*point).name))
+                        })?;
+                        event.set.push((*point, value));
+                    }
+                }
+            }
+            events.push(event);
+        }
+        Ok(Stimulus { events })
+    }
+
+    /// Writes it as CSV: the inputs it sets, in order of declaration.
+    #[must_use]
+    pub fn write(&self, machine: &Machine) -> String {
+        let mut points: Vec<PointId> = self.events.iter().flat_map(|e| e.set.iter().map(|(p, _)| *p)).collect();
+        points.sort_unstable();
+        points.dedup();
+        let with_power = self.events.iter().any(|e| e.power.is_some());
+        let mut rows = vec![
+            std::iter::once("time_ms".to_string())
+                .chain(with_power.then(|| CONTROLLER.to_string()))
+                .chain(points.iter().map(|p| machine.point(*p).name.clone()))
+                .collect::<Vec<_>>(),
+        ];
+        for event in &self.events {
+            let mut row = vec![milliseconds_text(event.at)];
+            if with_power {
+                row.push(event.power.map_or(String::new(), |p| p.word().to_string()));
+            }
+            for point in &points {
+                let value = event.set.iter().rev().find(|(p, _)| p == point);
+                row.push(value.map_or(String::new(), |(_, v)| v.to_string()));
+            }
+            rows.push(row);
+        }
+        super::trace::csv_text(&rows)
+    }
+}
+
+/// The point of a column; `None` for the controller's.
+fn column(name: &str, machine: &Machine) -> Result<Option<PointId>, String> {
+    if name.eq_ignore_ascii_case(CONTROLLER) {
+        return Ok(None);
+    }
+    match machine.find(name) {
+        Some(point) if machine.point(point).direction == Direction::Input => Ok(Some(point)),
+        Some(_) => Err(format!("`{name}` is not an input")),
+        None => {
+            let inputs: Vec<&str> = machine.points_of(Direction::Input).map(|(_, p)| p.name.as_str()).collect();
+            Err(format!("there is no input `{name}`; the inputs are {}", inputs.join(", ")))
+        }
+    }
+}
+
+fn power(cell: &str) -> Result<Power, String> {
+    [Power::Cycle, Power::Stop, Power::Run]
+        .into_iter()
+        .find(|p| p.word().eq_ignore_ascii_case(cell))
+        .ok_or_else(|| format!("`{cell}` is none of power-cycle, stop and run"))
+}
+
+/// Whole milliseconds, or with a fraction down to a nanosecond.
+fn milliseconds(text: &str) -> Option<Duration> {
+    let (whole, fraction) = text.split_once('.').unwrap_or((text, ""));
+    if fraction.len() > 6 || !fraction.chars().all(|c| c.is_ascii_digit()) {
+        return None;
+    }
+    let whole: i64 = whole.parse().ok().filter(|w| *w >= 0)?;
+    let fraction: i64 = format!("{fraction:0<6}").parse().ok()?;
+    Some(Duration::from_nanos(whole.checked_mul(1_000_000)?.checked_add(fraction)?))
+}
+
+/// Milliseconds, with a fraction only where there is one.
+pub(super) fn milliseconds_text(time: Duration) -> String {
+    let (whole, rest) = (time.nanos() / 1_000_000, time.nanos() % 1_000_000);
+    if rest == 0 {
+        return whole.to_string();
+    }
+    format!("{whole}.{rest:06}").trim_end_matches('0').to_string()
+}
+
+impl Machine {
+    /// Reads a cell of CSV as a value of a point.
+    #[must_use]
+    pub fn parse(&self, point: PointId, cell: &str) -> Option<Value> {
+        match &self.point(point).ty {
+            PointType::Elem(elem) => Value::parse(*elem, cell),
+            PointType::Range(elem, low, high) => {
+                Value::parse(*elem, cell).filter(|v| v.to_slot(*elem).is_some_and(|s| (*low..=*high).contains(&s)))
+            }
+            PointType::Enum(values) => {
+                let number = cell.parse::<i64>().ok();
+                let found = values.iter().find(|(n, v)| n.eq_ignore_ascii_case(cell) || Some(*v) == number)?;
+                Some(Value::Enum(found.1, Some(found.0.clone())))
+            }
+            PointType::Text => Some(Value::Text(cell.to_string())),
+        }
+    }
+}
