@@ -6,3 +6,4 @@ pub mod lang;
 pub mod model;
 pub mod source;
 pub mod scan;
+pub mod translate;

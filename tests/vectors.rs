@@ -1,10 +1,11 @@
 //! Programs with the traces they must give, computed by an independent evaluator (tests/vectors/README.md).
 
-use honest_twin::check::check;
+use honest_twin::check::{Checked, check};
 use honest_twin::lang::{Language, read_project};
 use honest_twin::model::Duration;
 use honest_twin::scan::{Controller, Machine, ScanTime, Stimulus, run_stimulus};
 use honest_twin::source::Source;
+use honest_twin::translate::translate;
 use std::collections::HashMap;
 use std::fs;
 use std::path::{Path, PathBuf};
@@ -16,11 +17,14 @@ fn folders() -> Vec<PathBuf> {
     out
 }
 
-fn machine(name: &str, text: &str, language: Language) -> Machine {
+fn checked(name: &str, text: &str, language: Language) -> Checked {
     let (project, problems) = read_project(vec![(Source::new(name, text), language)]);
     assert!(!problems.has_errors(), "{name}: {problems:#?}\n{text}");
-    let checked = check(project).unwrap_or_else(|p| panic!("{name}: {p:#?}\n{text}"));
-    Machine::new(&checked).unwrap()
+    check(project).unwrap_or_else(|p| panic!("{name}: {p:#?}\n{text}"))
+}
+
+fn translated(name: &str, text: &str, from: Language, to: Language) -> String {
+    translate(&checked(name, text, from), to).unwrap().files[0].text.clone()
 }
 
 /// The cells of a trace by column and row.
@@ -38,7 +42,7 @@ fn columns(text: &str) -> HashMap<String, Vec<String>> {
 
 /// Runs a program on a folder's stimulus and compares with what is expected.
 fn agrees(folder: &Path, name: &str, text: &str, language: Language) {
-    let machine = machine(name, text, language);
+    let machine = Machine::new(&checked(name, text, language)).unwrap();
     let stimulus = Stimulus::read(&fs::read_to_string(folder.join("stim.csv")).unwrap(), &machine).unwrap();
     let expected = columns(&fs::read_to_string(folder.join("expect.csv")).unwrap());
     let scans = expected["scan"].len() as u64;
@@ -53,12 +57,19 @@ fn agrees(folder: &Path, name: &str, text: &str, language: Language) {
 }
 
 #[test]
-fn every_program_gives_its_trace() {
+fn every_program_gives_its_trace_as_it_is_and_translated() {
     let folders = folders();
     assert!(folders.len() >= 24);
     for folder in &folders {
+        let name = folder.file_name().unwrap().to_str().unwrap();
         let text = fs::read_to_string(folder.join("prog.st")).unwrap();
-        agrees(folder, &folder.display().to_string(), &text, Language::St);
+        agrees(folder, name, &text, Language::St);
+        let list = translated(name, &text, Language::St, Language::Il);
+        agrees(folder, &format!("{name} as il"), &list, Language::Il);
+        assert_eq!(translated(name, &list, Language::Il, Language::Il), list, "{name}: writing is not stable");
+        let back = translated(name, &list, Language::Il, Language::St);
+        agrees(folder, &format!("{name} and back"), &back, Language::St);
+        assert_eq!(translated(name, &back, Language::St, Language::St), back, "{name}: writing is not stable");
     }
-    println!("{} of {} programs give their trace as structured text", folders.len(), folders.len());
+    println!("{0} of {0} programs give their trace in ST, in IL and back in ST", folders.len());
 }

@@ -1,0 +1,44 @@
+//! New names that clash with nothing.
+
+use crate::model::{Body, Expr, ExprKind, Name, Unit};
+use crate::source::Span;
+use std::collections::HashSet;
+
+/// Hands out names that are free in one unit.
+pub(super) struct Namer {
+    used: HashSet<String>,
+}
+
+impl Namer {
+    pub(super) fn new(unit: &Unit, project_names: impl Iterator<Item = String>) -> Namer {
+        let mut used: HashSet<String> = project_names.map(|n| n.to_uppercase()).collect();
+        used.insert(unit.name.text.to_uppercase());
+        for section in &unit.sections {
+            for var in &section.vars {
+                used.extend(var.names.iter().map(|n| n.text.to_uppercase()));
+            }
+        }
+        if let Body::Instructions(list) = &unit.body {
+            used.extend(list.iter().filter_map(|i| i.label.as_ref()).map(|l| l.text.to_uppercase()));
+        }
+        Namer { used }
+    }
+
+    /// `base1`, `base2`, ... the first that is free.
+    pub(super) fn fresh(&mut self, base: &str) -> String {
+        let name = (1..).map(|n| format!("{base}{n}")).find(|n| !self.used.contains(&n.to_uppercase()));
+        let name = name.unwrap_or_default();
+        self.used.insert(name.to_uppercase());
+        name
+    }
+}
+
+/// A name at a place.
+pub(super) fn name(text: impl Into<String>, span: Span) -> Name {
+    Name { text: text.into(), span }
+}
+
+/// A variable as an expression.
+pub(super) fn variable(text: impl Into<String>, span: Span) -> Expr {
+    Expr { kind: ExprKind::Name(name(text, span)), span }
+}

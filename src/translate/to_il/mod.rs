@@ -1,0 +1,257 @@
+//! Structured text to instruction list: parentheses instead of temporaries, S and R where they fit, labels that
+//! say what they are for.
+
+mod expr;
+mod flow;
+
+use super::ledger::{ADDED_VARIABLE, Entry, Grade};
+use super::names::{Namer, name, variable};
+use super::{Context, Translated};
+use crate::check::typed::{Code, TStmt, TStmtKind};
+use crate::model::{
+    Arg, Body, Call, Expr, ExprKind, Instr, InstrKind, LiteralValue, Notes, Operand, Section, Stmt, StmtKind,
+    TypeSpec, When,
+};
+use crate::source::Span;
+use std::collections::HashMap;
+
+/// Translates the statements of a unit.
+pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt]) -> Translated {
+    let mut typed = HashMap::new();
+    if let Code::Block(block) = &context.typed.code {
+        index(block, &mut typed);
+    }
+    let mut writer = Writer {
+        context,
+        namer,
+        typed,
+        out: Vec::new(),
+        labels: Vec::new(),
+        notes: Notes::default(),
+        loops: Vec::new(),
+        added: Vec::new(),
+        ledger: Vec::new(),
+    };
+    writer.statements(list);
+    writer.end_labels();
+    Translated { body: Body::Instructions(writer.out), added: writer.added, ledger: writer.ledger }
+}
+
+/// Finds typed statements by their place.
+fn index<'t>(block: &'t [TStmt], out: &mut HashMap<Span, &'t TStmt>) {
+    for stmt in block {
+        out.insert(stmt.span, stmt);
+        match &stmt.kind {
+            TStmtKind::If(branches, otherwise) => {
+                branches.iter().for_each(|(_, b)| index(b, out));
+                index(otherwise, out);
+            }
+            TStmtKind::Case(_, arms, otherwise) => {
+                arms.iter().for_each(|(_, b)| index(b, out));
+                index(otherwise, out);
+            }
+            TStmtKind::For(head) => index(&head.body, out),
+            TStmtKind::While(_, body) | TStmtKind::Repeat(body, _) => index(body, out),
+            _ => {}
+        }
+    }
+}
+
+/// The labels of a loop around the code at hand.
+struct LoopLabels {
+    exit: String,
+    next: String,
+    next_used: bool,
+}
+
+struct Writer<'c> {
+    context: &'c Context<'c>,
+    namer: Namer,
+    typed: HashMap<Span, &'c TStmt>,
+    out: Vec<Instr>,
+    /// Labels that wait for the next instruction.
+    labels: Vec<(String, Span)>,
+    /// Comments that wait for the next instruction.
+    notes: Notes,
+    loops: Vec<LoopLabels>,
+    added: Vec<(String, TypeSpec)>,
+    ledger: Vec<Entry>,
+}
+
+impl Writer<'_> {
+    fn emit(&mut self, kind: InstrKind, span: Span) {
+        self.flush_labels();
+        let label = self.labels.pop().map(|(text, span)| name(text, span));
+        let notes = std::mem::take(&mut self.notes);
+        self.out.push(Instr { label, kind, span, notes });
+    }
+
+    /// All waiting labels but the last get lines of their own.
+    fn flush_labels(&mut self) {
+        let waiting = self.labels.len().saturating_sub(1);
+        for (text, span) in self.labels.drain(..waiting).collect::<Vec<_>>() {
+            let notes = Notes::default();
+            self.out.push(Instr { label: Some(name(text, span)), kind: InstrKind::Empty, span, notes });
+        }
+    }
+
+    fn end_labels(&mut self) {
+        for (text, span) in std::mem::take(&mut self.labels) {
+            let notes = Notes::default();
+            self.out.push(Instr { label: Some(name(text, span)), kind: InstrKind::Empty, span, notes });
+        }
+        if !self.notes.leading.is_empty() {
+            let span = self.context.unit.name.span;
+            let notes = std::mem::take(&mut self.notes);
+            self.out.push(Instr { label: None, kind: InstrKind::Empty, span, notes });
+        }
+    }
+
+    fn place_label(&mut self, text: String, span: Span) {
+        self.labels.push((text, span));
+    }
+
+    fn jump(&mut self, when: When, to: &str, span: Span) {
+        self.emit(InstrKind::Jump(when, name(to, span)), span);
+    }
+
+    /// A variable that holds a value the list cannot keep.
+    fn added(&mut self, base: &str, spec: TypeSpec, why: &str, span: Span) -> Expr {
+        let text = self.namer.fresh(base);
+        self.added.push((text.clone(), spec));
+        let reason = format!("`{text}` was added: {why}");
+        let entry = self.context.entry(ADDED_VARIABLE, Grade::Exact, span, Some(text.clone()), reason);
+        self.ledger.push(entry);
+        variable(text, span)
+    }
+
+    fn statements(&mut self, list: &[Stmt]) {
+        for stmt in list {
+            self.take_notes(&stmt.notes);
+            if matches!(stmt.kind, StmtKind::Empty) {
+                let span = stmt.span;
+                if !self.notes.leading.is_empty() || !stmt.notes.trailing.is_empty() {
+                    self.notes.leading.extend(stmt.notes.trailing.iter().cloned());
+                    self.emit(InstrKind::Empty, span);
+                }
+                continue;
+            }
+            self.statement(stmt);
+            if let Some(last) = self.out.last_mut() {
+                last.notes.trailing.extend(stmt.notes.trailing.iter().cloned());
+            }
+        }
+    }
+
+    fn take_notes(&mut self, notes: &Notes) {
+        self.notes.blank_before |= notes.blank_before;
+        self.notes.leading.extend(notes.leading.iter().cloned());
+    }
+
+    fn statement(&mut self, stmt: &Stmt) {
+        let span = stmt.span;
+        match &stmt.kind {
+            StmtKind::Empty => {}
+            StmtKind::Assign(target, value) => {
+                self.load(value);
+                self.emit(InstrKind::Store(false, target.clone()), span);
+            }
+            StmtKind::Call(call) => self.call(call),
+            StmtKind::If(branches, otherwise) => {
+                if !self.set_or_reset(branches, otherwise.as_deref(), span) {
+                    self.conditional(branches, otherwise.as_deref(), span);
+                }
+            }
+            StmtKind::Case(selector, branches, otherwise) => self.case(selector, branches, otherwise.as_deref(), span),
+            StmtKind::For(head, body) => self.for_loop(head, body, span),
+            StmtKind::While(condition, body) => self.while_loop(condition, body, span),
+            StmtKind::Repeat(body, condition) => self.repeat_loop(body, condition, span),
+            StmtKind::Exit => {
+                if let Some(inner) = self.loops.last() {
+                    let to = inner.exit.clone();
+                    self.jump(When::Always, &to, span);
+                }
+            }
+            StmtKind::Continue => {
+                if let Some(inner) = self.loops.last_mut() {
+                    inner.next_used = true;
+                    let to = inner.next.clone();
+                    self.jump(When::Always, &to, span);
+                }
+            }
+            StmtKind::Return => self.emit(InstrKind::Return(When::Always), span),
+        }
+    }
+
+    /// A call of a block, or of a function for its effect.
+    fn call(&mut self, call: &Call) {
+        let is_function = match &call.callee.kind {
+            ExprKind::Name(n) => self.context.variable_type(&n.text).is_none(),
+            _ => false,
+        };
+        let is_restart = matches!(&call.callee.kind, ExprKind::Name(n) if n.text.eq_ignore_ascii_case("RESTART"));
+        if is_function && !is_restart {
+            self.function(call);
+            return;
+        }
+        let parameters = self.block_parameters(&call.callee);
+        let mut args = Vec::new();
+        for (position, arg) in call.args.iter().enumerate() {
+            args.push(match arg {
+                Arg::Plain(Operand::Expr(value)) if !is_restart => {
+                    let text = parameters.get(position).cloned().unwrap_or_default();
+                    Arg::Input(name(text, value.span), self.argument(value))
+                }
+                Arg::Input(to, Operand::Expr(value)) => Arg::Input(to.clone(), self.argument(value)),
+                other => other.clone(),
+            });
+        }
+        let call = Call { callee: call.callee.clone(), args, span: call.span };
+        let span = call.span;
+        self.emit(InstrKind::Call(When::Always, call), span);
+    }
+
+    /// Names of a block's inputs in order, for arguments given by position.
+    fn block_parameters(&self, callee: &Expr) -> Vec<String> {
+        let unit = self.typed.values().find_map(|stmt| match &stmt.kind {
+            TStmtKind::Call(call) if stmt.span.start == callee.span.start && stmt.span.file == callee.span.file => {
+                Some(call.unit)
+            }
+            _ => None,
+        });
+        let Some(unit) = unit else { return Vec::new() };
+        let vars = self.context.checked.unit(unit).vars.iter();
+        vars.filter(|v| matches!(v.section, Section::Input | Section::InOut)).map(|v| v.name.clone()).collect()
+    }
+
+    /// `IF c THEN x := TRUE; END_IF` is `S x`, with FALSE `R x`; several of them in a row too.
+    fn set_or_reset(&mut self, branches: &[(Expr, Vec<Stmt>)], otherwise: Option<&[Stmt]>, span: Span) -> bool {
+        let [(condition, body)] = branches else { return false };
+        if otherwise.is_some() || body.is_empty() {
+            return false;
+        }
+        let mut writes = Vec::new();
+        for stmt in body {
+            let StmtKind::Assign(target, value) = &stmt.kind else { return false };
+            let ExprKind::Literal(literal) = &value.kind else { return false };
+            let (LiteralValue::Bool(set), None) = (&literal.value, &literal.typed) else { return false };
+            let bool_target = matches!(self.typed.get(&stmt.span).map(|t| &t.kind),
+                Some(TStmtKind::Assign(place, _)) if place.ty == crate::check::typed::Ty::BOOL);
+            if !bool_target || !matches!(target.kind, ExprKind::Name(_) | ExprKind::Address(_) | ExprKind::Field(..)) {
+                return false;
+            }
+            writes.push((*set, target.clone(), stmt));
+        }
+        self.load(condition);
+        for (set, target, stmt) in writes {
+            self.take_notes(&stmt.notes);
+            let kind = if set { InstrKind::Set(target) } else { InstrKind::Reset(target) };
+            self.emit(kind, span);
+            if let Some(last) = self.out.last_mut() {
+                last.notes.trailing.extend(stmt.notes.trailing.iter().cloned());
+            }
+        }
+        true
+    }
+}
+

@@ -1,0 +1,129 @@
+//! The last touch: ELSE with one IF in it is ELSIF, and a chain that asks for values of one variable is a CASE.
+
+use crate::check::typed::Ty;
+use crate::model::ops::{BinaryOp, UnaryOp};
+use crate::model::{CaseBranch, CaseLabel, Elem, Expr, ExprKind, LiteralValue, Notes, Stmt, StmtKind};
+use crate::translate::Context;
+
+pub(super) fn list(list: Vec<Stmt>, context: &Context<'_>) -> Vec<Stmt> {
+    list.into_iter().map(|stmt| statement(stmt, context)).collect()
+}
+
+fn statement(stmt: Stmt, context: &Context<'_>) -> Stmt {
+    let kind = match stmt.kind {
+        StmtKind::If(branches, otherwise) => conditional(branches, otherwise, context),
+        StmtKind::While(condition, body) => StmtKind::While(condition, list(body, context)),
+        StmtKind::Repeat(body, condition) => StmtKind::Repeat(list(body, context), condition),
+        StmtKind::For(head, body) => StmtKind::For(head, list(body, context)),
+        StmtKind::Case(selector, branches, otherwise) => {
+            let branches =
+                branches.into_iter().map(|b| CaseBranch { body: list(b.body, context), ..b }).collect();
+            StmtKind::Case(selector, branches, otherwise.map(|o| list(o, context)))
+        }
+        other => other,
+    };
+    Stmt { kind, ..stmt }
+}
+
+fn conditional(branches: Vec<(Expr, Vec<Stmt>)>, otherwise: Option<Vec<Stmt>>, context: &Context<'_>) -> StmtKind {
+    let mut branches: Vec<(Expr, Vec<Stmt>)> = branches.into_iter().map(|(c, b)| (c, list(b, context))).collect();
+    let mut otherwise = otherwise.map(|o| list(o, context));
+    // Comments above the inner IF would have no place in front of an ELSIF.
+    let single = |list: &[Stmt]| {
+        matches!(list, [Stmt { kind: StmtKind::If(..), notes, .. }] if notes.leading.is_empty() && notes.trailing.is_empty())
+    };
+    if let Some(inner) = otherwise.take_if(|o| single(o)) {
+        for stmt in inner {
+            if let StmtKind::If(more, rest) = stmt.kind {
+                branches.extend(more);
+                otherwise = rest;
+            }
+        }
+    }
+    case(branches, otherwise, context)
+}
+
+/// A chain of at least two branches that compare one integer variable with constants is a CASE.
+fn case(branches: Vec<(Expr, Vec<Stmt>)>, otherwise: Option<Vec<Stmt>>, context: &Context<'_>) -> StmtKind {
+    let mut selector: Option<Expr> = None;
+    let mut all_labels = Vec::new();
+    for (condition, _) in &branches {
+        let mut labels = Vec::new();
+        if !labels_of(condition, &mut selector, &mut labels) {
+            return StmtKind::If(branches, otherwise);
+        }
+        all_labels.push(labels);
+    }
+    let fits = selector.as_ref().is_some_and(|s| selects(s, context));
+    let Some(selector) = selector.filter(|_| fits && branches.len() > 1) else {
+        return StmtKind::If(branches, otherwise);
+    };
+    let branches = branches
+        .into_iter()
+        .zip(all_labels)
+        .map(|((_, body), labels)| CaseBranch { labels, body, notes: Notes::default() })
+        .collect();
+    StmtKind::Case(selector, branches, otherwise)
+}
+
+fn selects(selector: &Expr, context: &Context<'_>) -> bool {
+    let ExprKind::Name(name) = &selector.kind else { return false };
+    match context.variable_type(&name.text) {
+        Some(Ty::Enum(_)) => true,
+        Some(ty) => ty.elem().is_some_and(Elem::is_integer),
+        // A variable that translation added to hold the selector of a CASE.
+        None => name.text.starts_with("Selector"),
+    }
+}
+
+/// Takes `x = 1`, `x >= 2 AND x <= 3` and ORs of them apart into labels of `x`.
+fn labels_of(condition: &Expr, selector: &mut Option<Expr>, labels: &mut Vec<CaseLabel>) -> bool {
+    match &condition.kind {
+        ExprKind::Binary(BinaryOp::Or, left, right) => {
+            labels_of(left, selector, labels) && labels_of(right, selector, labels)
+        }
+        ExprKind::Binary(BinaryOp::Eq, var, value) if is_constant(value) && same(selector, var) => {
+            labels.push(CaseLabel::One((**value).clone()));
+            true
+        }
+        ExprKind::Binary(BinaryOp::And, left, right) => {
+            let (ExprKind::Binary(BinaryOp::Ge, a, low), ExprKind::Binary(BinaryOp::Le, b, high)) = (&left.kind, &right.kind)
+            else {
+                return false;
+            };
+            let good = a == b && is_constant(low) && is_constant(high) && ascending(low, high) && same(selector, a);
+            if good {
+                labels.push(CaseLabel::Range((**low).clone(), (**high).clone()));
+            }
+            good
+        }
+        _ => false,
+    }
+}
+
+fn same(selector: &mut Option<Expr>, var: &Expr) -> bool {
+    if !matches!(var.kind, ExprKind::Name(_)) {
+        return false;
+    }
+    *selector.get_or_insert_with(|| var.clone()) == *var
+}
+
+fn is_constant(value: &Expr) -> bool {
+    literal(value).is_some()
+        || matches!(&value.kind, ExprKind::Literal(l) if l.typed.is_some() && matches!(l.value, LiteralValue::Text(_)))
+}
+
+fn ascending(low: &Expr, high: &Expr) -> bool {
+    literal(low).zip(literal(high)).is_some_and(|(a, b)| a <= b)
+}
+
+fn literal(value: &Expr) -> Option<i128> {
+    match &value.kind {
+        ExprKind::Literal(l) => match l.value {
+            LiteralValue::Int(i) => Some(i),
+            _ => None,
+        },
+        ExprKind::Unary(UnaryOp::Negate, inner) => literal(inner).map(|v| -v),
+        _ => None,
+    }
+}
