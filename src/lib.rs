@@ -7,3 +7,5 @@ pub mod model;
 pub mod source;
 pub mod scan;
 pub mod translate;
+pub mod twin;
+pub mod show;

@@ -419,7 +419,7 @@ impl Env<'_> {
         }
         let want = target.ty.clone();
         let value = self.coerce(value, &want);
-        out.outputs.push(Taken { output, negated, target, value });
+        out.outputs.push(Taken { output, target, value });
     }
 
     /// The place a kernel call restarts, if the call is one.

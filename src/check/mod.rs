@@ -19,7 +19,7 @@ pub use declare::{Declaration, declarations};
 
 use crate::dialect;
 use crate::model::{Body, Elem, Project, UnitKind};
-use crate::source::{Diagnostics, Span};
+use crate::source::Diagnostics;
 use env::Env;
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -67,10 +67,6 @@ impl Checked {
 
     pub(crate) fn unit(&self, id: UnitId) -> &TUnit {
         &self.units[id.0 as usize]
-    }
-
-    pub(crate) fn unit_named(&self, name: &str) -> Option<&TUnit> {
-        self.units.iter().find(|u| u.name.eq_ignore_ascii_case(name))
     }
 
     /// A type as it is written in a declaration.
@@ -146,9 +142,4 @@ fn address_type(address: &str) -> Option<Elem> {
         'L' => Elem::Lword,
         _ => Elem::Bool,
     })
-}
-
-/// The place of something that was not written by the user.
-pub(crate) fn is_built_in(span: Span) -> bool {
-    span.file == dialect::BUILT_IN
 }

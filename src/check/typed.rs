@@ -253,7 +253,6 @@ pub(crate) struct TCall {
 #[derive(Clone, Debug)]
 pub(crate) struct Taken {
     pub(crate) output: u32,
-    pub(crate) negated: bool,
     pub(crate) target: Place,
     /// How the output's value becomes the target's: an expression over [`TKind::Current`].
     pub(crate) value: TExpr,

@@ -131,6 +131,17 @@ fn duration(text: &str) -> Value {
     }
 }
 
+/// Reads a duration written without its prefix: `10ms`, `1m30s`, `2.5s`.
+///
+/// # Errors
+/// What is wrong with it.
+pub fn read_duration(text: &str) -> Result<crate::model::Duration, String> {
+    match duration(&format!("T#{text}"))? {
+        LiteralValue::Time(nanos, _) if !text.is_empty() => Ok(crate::model::Duration::from_nanos(nanos)),
+        _ => Err("a duration is a number with a unit, such as 10ms".to_string()),
+    }
+}
+
 /// A decimal number times a unit, exactly, in nanoseconds.
 fn scaled(number: &str, size: i128, more: bool) -> Result<i128, String> {
     let too_long = || "this duration is longer than TIME holds (about 292 years)".to_string();

@@ -9,6 +9,7 @@ pub(crate) mod st;
 mod token;
 mod written;
 
+pub use literal::read_duration;
 pub use written::{Unwritable, write_file};
 
 use crate::model::{Item, Project};

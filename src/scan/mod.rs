@@ -16,13 +16,14 @@ pub use clock::{Clock, ScanTime};
 pub use compile::BuildError;
 pub use points::{Direction, Point, PointId, PointType};
 pub use stimulus::{Event, Power, Stimulus, StimulusError};
+pub(crate) use trace::happen;
 pub use trace::{Recorder, Trace, run_stimulus};
 
 use crate::check::Checked;
 use crate::model::ops::FaultKind;
-use crate::model::{Duration, Instant, ScanNumber, Value};
+use crate::model::{Instant, ScanNumber, Value};
 use crate::source::Span;
-use run::{Closely, State, Unwatched};
+use run::{Closely, Marks, State, Unwatched};
 use std::collections::HashMap;
 use std::sync::Arc;
 use tape::Tape;
@@ -78,6 +79,19 @@ impl Machine {
     pub fn operations(&self) -> usize {
         self.tape.code.len()
     }
+
+    /// Of the statements and instructions that do more than jump: how many ran, and the places of those that did
+    /// not.
+    pub(crate) fn statements_run(&self, marks: &[bool]) -> (usize, Vec<Span>) {
+        let mut seen: std::collections::BTreeMap<Span, bool> = std::collections::BTreeMap::new();
+        for ((op, span), mark) in self.tape.code.iter().zip(&self.tape.spans).zip(marks) {
+            if !op.only_jumps() && span.file.0 != u32::MAX {
+                *seen.entry(*span).or_default() |= *mark;
+            }
+        }
+        let never: Vec<Span> = seen.iter().filter(|(_, ran)| !**ran).map(|(span, _)| *span).collect();
+        (seen.len() - never.len(), never)
+    }
 }
 
 /// A fault: what, where, when.
@@ -121,6 +135,7 @@ pub struct Controller {
     stopped: bool,
     fault: Option<Fault>,
     closely: Option<Closely>,
+    marks: Option<Marks>,
     loop_limit: u64,
 }
 
@@ -149,6 +164,7 @@ impl Controller {
             stopped: false,
             fault: None,
             closely: None,
+            marks: None,
             loop_limit: LOOP_LIMIT,
         };
         controller.publish();
@@ -228,9 +244,14 @@ impl Controller {
         self.state.memory[p.slot as usize]
     }
 
-    /// Outputs as published, in order of declaration.
-    pub(crate) fn outputs(&self) -> &[(u32, i64)] {
-        &self.published
+    /// From now on marks the operations that run, on top of the marks given.
+    pub(crate) fn mark(&mut self, marks: Vec<bool>) {
+        self.marks = Some(Marks(marks));
+    }
+
+    /// The marks; ends marking.
+    pub(crate) fn marks(&mut self) -> Vec<bool> {
+        self.marks.take().map(|m| m.0).unwrap_or_default()
     }
 
     /// Runs one scan that begins at `at`, on the time axis of the scenario (never before the previous one).
@@ -254,9 +275,10 @@ impl Controller {
                 }
                 self.due[index] += ((now - self.due[index]) / entry.interval + 1) * entry.interval;
             }
-            let result = match &mut self.closely {
-                None => run::run(&tape, &mut self.state, entry.start, &mut Unwatched),
-                Some(closely) => run::run(&tape, &mut self.state, entry.start, closely),
+            let result = match (&mut self.closely, &mut self.marks) {
+                (Some(closely), _) => run::run(&tape, &mut self.state, entry.start, closely),
+                (None, Some(marks)) => run::run(&tape, &mut self.state, entry.start, marks),
+                (None, None) => run::run(&tape, &mut self.state, entry.start, &mut Unwatched),
             };
             if let Err((kind, at)) = result {
                 self.fault = Some(Fault { kind, span: tape.spans[at], scan: number });

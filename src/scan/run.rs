@@ -33,6 +33,16 @@ impl Watch for Unwatched {
     fn after(&mut self, _: &mut State, _: usize, _: Op) {}
 }
 
+/// Marks the operations that ran.
+pub(super) struct Marks(pub(super) Vec<bool>);
+
+impl Watch for Marks {
+    #[inline(always)]
+    fn after(&mut self, _: &mut State, at: usize, _: Op) {
+        self.0[at] = true;
+    }
+}
+
 /// Holds forced variables at their values, and notes which operation wrote a slot last.
 #[derive(Default)]
 pub(super) struct Closely {
@@ -198,7 +208,6 @@ fn rare(tape: &Tape, state: &mut State, op: Op) -> Result<(), FaultKind> {
             let cut: String = text.chars().take(length as usize).collect();
             m[d as usize] = state.texts.insert_full(cut).0 as i64;
         }
-        Op::Fault { kind } => return Err(kind),
         _ => {}
     }
     Ok(())

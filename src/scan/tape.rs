@@ -4,7 +4,7 @@
 //! line, each instance on its own slots, so there are no frames and no stack.
 
 use crate::model::functions::{RealFunction, Shift};
-use crate::model::ops::{BinaryOp, FaultKind};
+use crate::model::ops::BinaryOp;
 use crate::model::{Elem, IntShape};
 use crate::source::Span;
 
@@ -80,11 +80,15 @@ pub(super) enum Op {
     Text { op: BinaryOp, d: Slot, a: Slot, b: Slot },
     /// `d := a` cut to `length` characters.
     Cut { d: Slot, a: Slot, length: u32 },
-    Fault { kind: FaultKind },
     End,
 }
 
 impl Op {
+    /// True for operations that are never marked as run: they only say where to go on.
+    pub(super) fn only_jumps(self) -> bool {
+        matches!(self, Op::Jump { .. } | Op::JumpIf { .. } | Op::JumpUnless { .. } | Op::Back { .. } | Op::End)
+    }
+
     /// The slot it writes, if that is known beforehand.
     pub(super) fn target(self) -> Option<Slot> {
         match self {

@@ -3,7 +3,7 @@
 use super::{Compiler, Target};
 use crate::check::typed::{TExpr, TInstrKind, TKind, Ty};
 use crate::model::functions::Function;
-use crate::model::ops::{BinaryOp, FaultKind, Typing, UnaryOp};
+use crate::model::ops::{BinaryOp, Typing, UnaryOp};
 use crate::model::{Elem, IntShape};
 use crate::scan::tape::{One, Op, Slot};
 
@@ -180,7 +180,7 @@ impl Compiler<'_> {
                 self.emit(Op::Move { d, a: a[1] });
                 self.emit(Op::MoveIf { d, c: a[0], a: a[2] });
             }
-            Function::Mux => self.mux(&a, of, d),
+            Function::Mux => self.mux(&a, d),
             Function::Min | Function::Max => {
                 self.emit(Op::Move { d, a: a[0] });
                 for &b in &a[1..] {
@@ -265,10 +265,9 @@ impl Compiler<'_> {
         }
     }
 
-    fn mux(&mut self, a: &[Slot], selector: Elem, d: Slot) {
+    fn mux(&mut self, a: &[Slot], d: Slot) {
         self.ranges.push((0, a.len() as i64 - 2));
         let range = self.ranges.len() as u32 - 1;
-        let _ = selector;
         self.emit(Op::Bound { a: a[0], range });
         let value = self.temp();
         let c = self.temp();

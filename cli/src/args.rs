@@ -1,0 +1,164 @@
+//! What can be asked for.
+
+use clap::{Args, Parser, Subcommand};
+use honest_twin::lang::Language;
+use honest_twin::model::Duration;
+use honest_twin::scan::ScanTime;
+use std::path::PathBuf;
+
+/// Move PLC logic between the IEC 61131-3 languages, and show that the versions behave the same.
+///
+/// Exit status: 0 done, and for a comparison the same; 1 problems found, or different; 2 the call or a file was
+/// wrong; 3 undecided.
+#[derive(Parser, Debug)]
+#[command(name = "honest-twin", version, max_term_width = 100)]
+pub struct Call {
+    /// Answer as JSON, for machines.
+    #[arg(long, global = true)]
+    pub json: bool,
+    /// What to do.
+    #[command(subcommand)]
+    pub command: Command,
+}
+
+/// The commands.
+#[derive(Subcommand, Debug)]
+pub enum Command {
+    /// The whole job on the shipped trout hatchery, then what to look at.
+    Demo,
+    /// Read and verify; every problem at its place.
+    Check(Check),
+    /// Write a project in another language, with a ledger of what is not one to one.
+    Translate(Translate),
+    /// Run a project scan by scan in virtual time and write its trace.
+    Run(Run),
+    /// Run two versions in lockstep on thousands of scenarios and say whether they differ.
+    Compare(Compare),
+    /// Not there yet: prove two versions the same for every input sequence.
+    Prove(NotYet),
+    /// Not there yet: draw rungs, networks and timing diagrams.
+    Draw(NotYet),
+    /// Not there yet: the conventions of controllers.
+    Dialects(NotYet),
+}
+
+/// `check`
+#[derive(Args, Debug)]
+pub struct Check {
+    /// Files of one project; the ending names the language (.st, .il). A folder stands for its files.
+    #[arg(required = true)]
+    pub files: Vec<PathBuf>,
+    /// Write the declarations that pasted code lacks, with inferred types.
+    #[arg(long)]
+    pub declare: bool,
+}
+
+/// `translate`
+#[derive(Args, Debug)]
+pub struct Translate {
+    /// Files of one project; the ending names the language (.st, .il). A folder stands for its files.
+    #[arg(required = true)]
+    pub files: Vec<PathBuf>,
+    /// The language to write.
+    #[arg(long, value_parser = language)]
+    pub to: Language,
+    /// Where to write: a file, or a folder if there are several; the terminal if absent.
+    #[arg(long)]
+    pub out: Option<PathBuf>,
+    /// Where to write the ledger, as JSON if the name ends so.
+    #[arg(long)]
+    pub ledger: Option<PathBuf>,
+    /// Only write; do not read back and compare.
+    #[arg(long)]
+    pub unverified: bool,
+    /// Not there yet: the controller's conventions to write for.
+    #[arg(long)]
+    pub dialect: Option<String>,
+}
+
+/// `run`
+#[derive(Args, Debug)]
+pub struct Run {
+    /// Files of one project. A folder stands for its files.
+    #[arg(required = true)]
+    pub files: Vec<PathBuf>,
+    /// What happens from outside: CSV with the header time_ms,NAME,...
+    #[arg(long)]
+    pub stimulus: Option<PathBuf>,
+    /// Time of a scan: 10ms, or a range 8ms..12ms to draw from.
+    #[arg(long, default_value = "10ms", value_parser = scan_time)]
+    pub scan: ScanTime,
+    /// How many scans to run.
+    #[arg(long, conflicts_with = "span")]
+    pub scans: Option<u64>,
+    /// For how long to run: 5s, 2m30s. Without this and --scans: one second longer than the stimulus.
+    #[arg(long = "for", value_parser = duration)]
+    pub span: Option<Duration>,
+    /// More variables to trace, with commas: T1.ET,Count.CV
+    #[arg(long, value_delimiter = ',')]
+    pub watch: Vec<String>,
+    /// Hold a variable at a value, whatever writes it: NAME=VALUE
+    #[arg(long)]
+    pub force: Vec<String>,
+    /// Where to write the trace; the terminal if absent.
+    #[arg(long)]
+    pub trace: Option<PathBuf>,
+}
+
+/// `compare`
+#[derive(Args, Debug)]
+pub struct Compare {
+    /// One version: a file, or a folder with the files of a project.
+    pub left: PathBuf,
+    /// The other version.
+    pub right: Option<PathBuf>,
+    /// Time of a scan on both sides: 10ms, or a range 8ms..12ms to draw from.
+    #[arg(long, default_value = "10ms", value_parser = scan_time)]
+    pub scan: ScanTime,
+    /// How many scenarios to try.
+    #[arg(long, default_value_t = 4_000)]
+    pub scenarios: u64,
+    /// Begin no new scenario after this many scans.
+    #[arg(long, default_value_t = 2_000_000)]
+    pub scans: u64,
+    /// What the drawing of scenarios starts from.
+    #[arg(long, default_value_t = 1)]
+    pub seed: u64,
+    /// Where to write the scenario that shows a difference, as a stimulus.
+    #[arg(long)]
+    pub stimulus: Option<PathBuf>,
+    /// Not there yet: a report to hand over.
+    #[arg(long)]
+    pub report: Option<PathBuf>,
+}
+
+/// A command that is not there yet takes anything.
+#[derive(Args, Debug)]
+pub struct NotYet {
+    /// Ignored.
+    #[arg(trailing_var_arg = true, allow_hyphen_values = true, hide = true)]
+    pub rest: Vec<String>,
+}
+
+fn language(text: &str) -> Result<Language, String> {
+    match text.to_ascii_lowercase().as_str() {
+        "st" => Ok(Language::St),
+        "il" => Ok(Language::Il),
+        "ld" | "fbd" => Err(format!("writing {text} is not there yet; st and il are")),
+        _ => Err("the languages are st and il".to_string()),
+    }
+}
+
+fn duration(text: &str) -> Result<Duration, String> {
+    honest_twin::lang::read_duration(text)
+}
+
+fn scan_time(text: &str) -> Result<ScanTime, String> {
+    let positive = |text: &str| {
+        duration(text).and_then(|d| if d > Duration::ZERO { Ok(d) } else { Err("a scan takes some time".to_string()) })
+    };
+    match text.split_once("..") {
+        Some((low, high)) => Ok(ScanTime::Range { low: positive(low)?, high: positive(high)?, seed: 1 }),
+        None => positive(text).map(ScanTime::Fixed),
+    }
+}

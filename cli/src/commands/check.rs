@@ -1,0 +1,64 @@
+//! `check`: read and verify.
+
+use crate::args::Check;
+use crate::{Outcome, files, problems};
+use honest_twin::check::{check, declarations};
+use honest_twin::source::Diagnostics;
+use std::fmt::Write;
+
+pub fn run(args: &Check, json: bool) -> Result<Outcome, String> {
+    let (project, read) = files::project(&args.files)?;
+    if args.declare {
+        return declare(&project, &read, json);
+    }
+    let sources = project.sources.clone();
+    let count = sources.len();
+    let mut all = read;
+    match check(project) {
+        Ok(checked) => all.0.extend(checked.warnings().0.iter().cloned()),
+        Err(found) => all.0.extend(found.0),
+    }
+    all.settle();
+    if json {
+        problems::say_json(&serde_json::json!({ "problems": problems::flat(&all, &sources) }))?;
+    } else if all.0.is_empty() {
+        problems::say(&format!("no problems in {count} file{}\n", if count == 1 { "" } else { "s" }));
+    } else {
+        problems::show(&all, &sources, false)?;
+    }
+    Ok(if all.has_errors() { Outcome::Found } else { Outcome::Done })
+}
+
+/// The declarations a project lacks, ready to paste.
+fn declare(project: &honest_twin::model::Project, read: &Diagnostics, json: bool) -> Result<Outcome, String> {
+    if read.has_errors() {
+        problems::show(read, &project.sources, json)?;
+        return Ok(Outcome::Found);
+    }
+    let lacking = declarations(project);
+    if json {
+        problems::say_json(&serde_json::json!({ "declarations": lacking }))?;
+        return Ok(Outcome::Done);
+    }
+    if lacking.is_empty() {
+        problems::say("every name is declared\n");
+        return Ok(Outcome::Done);
+    }
+    let mut text = String::new();
+    let mut units: Vec<&str> = lacking.iter().map(|d| d.unit.as_str()).collect();
+    units.dedup();
+    for unit in units {
+        let _ = writeln!(text, "(* for {unit} *)\nVAR");
+        for declaration in lacking.iter().filter(|d| d.unit == unit) {
+            let note = match (&declaration.note, declaration.sure) {
+                (Some(note), _) => format!("  (* {note} *)"),
+                (None, false) => "  (* nothing tells its type *)".to_string(),
+                (None, true) => String::new(),
+            };
+            let _ = writeln!(text, "    {} : {};{note}", declaration.name, declaration.ty);
+        }
+        text.push_str("END_VAR\n");
+    }
+    problems::say(&text);
+    Ok(Outcome::Done)
+}

@@ -1,0 +1,89 @@
+//! `demo`: the whole job on the shipped hatchery.
+
+use super::compare::{coloured, with_progress};
+use crate::{Outcome, problems};
+use honest_twin::check::{Checked, check};
+use honest_twin::lang::{Language, read_project};
+use honest_twin::show;
+use honest_twin::source::Source;
+use honest_twin::translate::translate;
+use honest_twin::twin::{Effort, Verdict, Version};
+use owo_colors::OwoColorize;
+
+const OLD: &str = include_str!("../../../demo/rinse.il");
+const BY_HAND: &str = include_str!("../../../demo/rinse_by_hand.st");
+
+pub fn run(json: bool) -> Result<Outcome, String> {
+    let heading = |text: &str| {
+        if !json {
+            problems::say(&format!("\n{}\n\n", text.bold().underline()));
+        }
+    };
+    let old = read(OLD, "demo/rinse.il", Language::Il)?;
+    let translation = translate(&old, Language::St).map_err(|list| format!("{list:?}"))?;
+    let text = &translation.files[0].text;
+    heading("1. The old program: instruction list for the drum filter of a trout hatchery (demo/rinse.il)");
+    if !json {
+        problems::say(&body(OLD));
+    }
+    heading("2. Translated to structured text");
+    if !json {
+        problems::say(&body(text));
+        problems::say(&format!("\n{}", show::ledger(&translation.ledger, old.project())));
+    }
+    let back = read(text, "rinse.st, translated", Language::St)?;
+    heading("3. The text that was written, read back and run beside the old program");
+    let old = Version::new("rinse.il", old).map_err(|e| e.to_string())?;
+    let new = Version::new("rinse.st, translated", back).map_err(|e| e.to_string())?;
+    let effort = Effort::default();
+    let first = with_progress(&old, &new, &effort);
+    if !json {
+        problems::say(&coloured(&first));
+    }
+    heading("4. A version written by hand (demo/rinse_by_hand.st), beside the old program");
+    let hand = read(BY_HAND, "demo/rinse_by_hand.st", Language::St)?;
+    let hand = Version::new("rinse_by_hand.st", hand).map_err(|e| e.to_string())?;
+    let second = with_progress(&old, &hand, &effort);
+    if json {
+        problems::say_json(&serde_json::json!({ "translation": text, "translated": first, "by_hand": second }))?;
+    } else {
+        problems::say(&coloured(&second));
+        heading("What to look at");
+        problems::say(NEXT);
+    }
+    let as_expected = matches!((&first, &second), (Verdict::Tested(_), Verdict::Different(_)));
+    Ok(if as_expected { Outcome::Done } else { Outcome::Found })
+}
+
+const NEXT: &str = "\
+The old counter is done when the count has reached its preset; the version by hand asks whether it is above it.
+Six rinses tell them apart, and nobody presses a test key six times. Mend demo/rinse_by_hand.st and try again:
+
+  honest-twin compare demo/rinse.il demo/rinse_by_hand.st
+  honest-twin translate demo/rinse.il --to st
+  honest-twin check demo/rinse_by_hand.st
+  honest-twin run demo/rinse.il --stimulus demo/rinse.csv --for 30s --watch RinseTime.ET
+
+(From a clone, `cargo run --release --` stands for `honest-twin`.)
+";
+
+fn read(text: &str, name: &str, language: Language) -> Result<Checked, String> {
+    let (project, problems) = read_project(vec![(Source::new(name, text), language)]);
+    let sources = project.sources.clone();
+    let problems = if problems.has_errors() {
+        problems
+    } else {
+        match check(project) {
+            Ok(checked) => return Ok(checked),
+            Err(problems) => problems,
+        }
+    };
+    problems::show(&problems, &sources, false)?;
+    Err(format!("{name} has errors"))
+}
+
+/// A program without its declarations.
+fn body(text: &str) -> String {
+    let start = text.rfind("END_VAR").map_or(0, |i| i + "END_VAR\n".len());
+    text[start..].trim_matches('\n').to_string() + "\n"
+}

@@ -1,0 +1,24 @@
+//! One file a command.
+
+mod check;
+mod compare;
+mod demo;
+mod run;
+mod translate;
+
+use crate::Outcome;
+use crate::args::{Call, Command};
+
+/// Does what was asked for.
+pub fn run(call: &Call) -> Result<Outcome, String> {
+    match &call.command {
+        Command::Demo => demo::run(call.json),
+        Command::Check(args) => check::run(args, call.json),
+        Command::Translate(args) => translate::run(args, call.json),
+        Command::Run(args) => run::run(args, call.json),
+        Command::Compare(args) => compare::run(args, call.json),
+        Command::Prove(_) => Err("`prove` is not there yet; `compare` tests how far two versions agree".to_string()),
+        Command::Draw(_) => Err("`draw` is not there yet".to_string()),
+        Command::Dialects(_) => Err("`dialects` is not there yet; programs are read as the open standard has them".to_string()),
+    }
+}

@@ -1,0 +1,60 @@
+//! `run`: scan by scan, with a trace.
+
+use crate::args::Run;
+use crate::{Outcome, files, problems};
+use honest_twin::model::Duration;
+use honest_twin::scan::{Controller, Machine, ScanTime, Stimulus, run_stimulus};
+
+pub fn run(args: &Run, json: bool) -> Result<Outcome, String> {
+    let Some(checked) = files::checked(&args.files, json)? else { return Ok(Outcome::Found) };
+    let machine = Machine::new(&checked).map_err(|e| e.to_string())?;
+    let stimulus = match &args.stimulus {
+        Some(path) => {
+            Stimulus::read(&files::read(path)?, &machine).map_err(|e| format!("{}: {e}", path.display()))?
+        }
+        None => Stimulus::default(),
+    };
+    let mut watch = Vec::new();
+    for name in &args.watch {
+        watch.push(machine.find(name).ok_or_else(|| format!("there is no variable `{name}` to watch"))?);
+    }
+    let mut controller = Controller::new(&machine);
+    for force in &args.force {
+        let (name, value) = force.split_once('=').ok_or_else(|| format!("`{force}`: a force is written NAME=VALUE"))?;
+        let point = machine.find(name).ok_or_else(|| format!("there is no variable `{name}` to force"))?;
+        let value = machine.parse(point, value).ok_or_else(|| format!("`{value}` is not a value of `{name}`"))?;
+        controller.force(point, &value).map_err(|e| e.to_string())?;
+    }
+    let scans = args.scans.unwrap_or_else(|| {
+        let span = args.span.unwrap_or_else(|| stimulus.length().plus(Duration::from_millis(1_000)));
+        scans_within(&args.scan, span)
+    });
+    let trace = run_stimulus(&mut controller, &stimulus, &args.scan, scans, &watch);
+    let text = trace.write();
+    match &args.trace {
+        Some(path) => files::write(path, &text)?,
+        None if json => {}
+        None => problems::say(&text),
+    }
+    let fault = controller.fault();
+    if json {
+        problems::say_json(&serde_json::json!({ "scans": scans, "trace": text, "fault": fault }))?;
+    }
+    let Some(fault) = fault else { return Ok(Outcome::Done) };
+    if !json {
+        let project = checked.project();
+        problems::warn(&format!(
+            "fault in scan {}: {} at {}: {}\n",
+            fault.scan.0,
+            fault.kind,
+            project.place(fault.span),
+            project.excerpt(fault.span)
+        ));
+    }
+    Ok(Outcome::Found)
+}
+
+/// How many scans begin within a span of time.
+fn scans_within(time: &ScanTime, span: Duration) -> u64 {
+    time.clock().take_while(|at| at.0 < span).take(100_000_000).count() as u64
+}
