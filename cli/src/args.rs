@@ -12,18 +12,18 @@ use std::path::PathBuf;
 /// wrong; 3 undecided.
 #[derive(Parser, Debug)]
 #[command(name = "honest-twin", version, max_term_width = 100)]
-pub struct Call {
+pub(crate) struct Call {
     /// Answer as JSON, for machines.
     #[arg(long, global = true)]
-    pub json: bool,
+    pub(crate) json: bool,
     /// What to do.
     #[command(subcommand)]
-    pub command: Command,
+    pub(crate) command: Command,
 }
 
 /// The commands.
 #[derive(Subcommand, Debug)]
-pub enum Command {
+pub(crate) enum Command {
     /// The whole job on the shipped trout hatchery, then what to look at.
     Demo,
     /// Read and verify; every problem at its place.
@@ -44,100 +44,100 @@ pub enum Command {
 
 /// `check`
 #[derive(Args, Debug)]
-pub struct Check {
+pub(crate) struct Check {
     /// Files of one project; the ending names the language (.st, .il). A folder stands for its files.
     #[arg(required = true)]
-    pub files: Vec<PathBuf>,
+    pub(crate) files: Vec<PathBuf>,
     /// Write the declarations that pasted code lacks, with inferred types.
     #[arg(long)]
-    pub declare: bool,
+    pub(crate) declare: bool,
 }
 
 /// `translate`
 #[derive(Args, Debug)]
-pub struct Translate {
+pub(crate) struct Translate {
     /// Files of one project; the ending names the language (.st, .il). A folder stands for its files.
     #[arg(required = true)]
-    pub files: Vec<PathBuf>,
+    pub(crate) files: Vec<PathBuf>,
     /// The language to write.
     #[arg(long, value_parser = language)]
-    pub to: Language,
+    pub(crate) to: Language,
     /// Where to write: a file, or a folder if there are several; the terminal if absent.
     #[arg(long)]
-    pub out: Option<PathBuf>,
+    pub(crate) out: Option<PathBuf>,
     /// Where to write the ledger, as JSON if the name ends so.
     #[arg(long)]
-    pub ledger: Option<PathBuf>,
+    pub(crate) ledger: Option<PathBuf>,
     /// Only write; do not read back and compare.
     #[arg(long)]
-    pub unverified: bool,
+    pub(crate) unverified: bool,
     /// Not there yet: the controller's conventions to write for.
     #[arg(long)]
-    pub dialect: Option<String>,
+    pub(crate) dialect: Option<String>,
 }
 
 /// `run`
 #[derive(Args, Debug)]
-pub struct Run {
+pub(crate) struct Run {
     /// Files of one project. A folder stands for its files.
     #[arg(required = true)]
-    pub files: Vec<PathBuf>,
+    pub(crate) files: Vec<PathBuf>,
     /// What happens from outside: CSV with the header time_ms,NAME,...
     #[arg(long)]
-    pub stimulus: Option<PathBuf>,
+    pub(crate) stimulus: Option<PathBuf>,
     /// Time of a scan: 10ms, or a range 8ms..12ms to draw from.
     #[arg(long, default_value = "10ms", value_parser = scan_time)]
-    pub scan: ScanTime,
+    pub(crate) scan: ScanTime,
     /// How many scans to run.
     #[arg(long, conflicts_with = "span")]
-    pub scans: Option<u64>,
+    pub(crate) scans: Option<u64>,
     /// For how long to run: 5s, 2m30s. Without this and --scans: one second longer than the stimulus.
     #[arg(long = "for", value_parser = duration)]
-    pub span: Option<Duration>,
+    pub(crate) span: Option<Duration>,
     /// More variables to trace, with commas: T1.ET,Count.CV
     #[arg(long, value_delimiter = ',')]
-    pub watch: Vec<String>,
+    pub(crate) watch: Vec<String>,
     /// Hold a variable at a value, whatever writes it: NAME=VALUE
     #[arg(long)]
-    pub force: Vec<String>,
+    pub(crate) force: Vec<String>,
     /// Where to write the trace; the terminal if absent.
     #[arg(long)]
-    pub trace: Option<PathBuf>,
+    pub(crate) trace: Option<PathBuf>,
 }
 
 /// `compare`
 #[derive(Args, Debug)]
-pub struct Compare {
+pub(crate) struct Compare {
     /// One version: a file, or a folder with the files of a project.
-    pub left: PathBuf,
+    pub(crate) left: PathBuf,
     /// The other version.
-    pub right: Option<PathBuf>,
+    pub(crate) right: Option<PathBuf>,
     /// Time of a scan on both sides: 10ms, or a range 8ms..12ms to draw from.
     #[arg(long, default_value = "10ms", value_parser = scan_time)]
-    pub scan: ScanTime,
+    pub(crate) scan: ScanTime,
     /// How many scenarios to try.
     #[arg(long, default_value_t = 4_000)]
-    pub scenarios: u64,
+    pub(crate) scenarios: u64,
     /// Begin no new scenario after this many scans.
-    #[arg(long, default_value_t = 2_000_000)]
-    pub scans: u64,
+    #[arg(long, default_value_t = 10_000_000)]
+    pub(crate) scans: u64,
     /// What the drawing of scenarios starts from.
     #[arg(long, default_value_t = 1)]
-    pub seed: u64,
+    pub(crate) seed: u64,
     /// Where to write the scenario that shows a difference, as a stimulus.
     #[arg(long)]
-    pub stimulus: Option<PathBuf>,
+    pub(crate) stimulus: Option<PathBuf>,
     /// Not there yet: a report to hand over.
     #[arg(long)]
-    pub report: Option<PathBuf>,
+    pub(crate) report: Option<PathBuf>,
 }
 
 /// A command that is not there yet takes anything.
 #[derive(Args, Debug)]
-pub struct NotYet {
+pub(crate) struct NotYet {
     /// Ignored.
     #[arg(trailing_var_arg = true, allow_hyphen_values = true, hide = true)]
-    pub rest: Vec<String>,
+    pub(crate) rest: Vec<String>,
 }
 
 fn language(text: &str) -> Result<Language, String> {

@@ -9,14 +9,14 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 /// Reads the text of a file.
-pub fn read(path: &Path) -> Result<String, String> {
+pub(crate) fn read(path: &Path) -> Result<String, String> {
     let bytes = fs::read(path).map_err(|e| format!("cannot read {}: {e}", path.display()))?;
     // Old tools write old encodings: what is no UTF-8 is taken as Latin-1, which comments survive.
     Ok(String::from_utf8(bytes).unwrap_or_else(|e| e.into_bytes().iter().map(|b| char::from(*b)).collect()))
 }
 
 /// Writes the text of a file.
-pub fn write(path: &Path, text: &str) -> Result<(), String> {
+pub(crate) fn write(path: &Path, text: &str) -> Result<(), String> {
     fs::write(path, text).map_err(|e| format!("cannot write {}: {e}", path.display()))
 }
 
@@ -48,7 +48,7 @@ fn endings() -> String {
 }
 
 /// Reads files as one project.
-pub fn project(paths: &[PathBuf]) -> Result<(Project, Diagnostics), String> {
+pub(crate) fn project(paths: &[PathBuf]) -> Result<(Project, Diagnostics), String> {
     let mut files = Vec::new();
     for path in expand(paths)? {
         let name = path.to_string_lossy().to_string();
@@ -66,7 +66,7 @@ pub fn project(paths: &[PathBuf]) -> Result<(Project, Diagnostics), String> {
 }
 
 /// Reads and checks files as one project. Problems are shown; `None` if they are errors.
-pub fn checked(paths: &[PathBuf], json: bool) -> Result<Option<Checked>, String> {
+pub(crate) fn checked(paths: &[PathBuf], json: bool) -> Result<Option<Checked>, String> {
     let (project, problems) = project(paths)?;
     let sources = project.sources.clone();
     if problems.has_errors() {

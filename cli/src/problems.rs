@@ -56,7 +56,7 @@ fn range(span: Span) -> std::ops::Range<usize> {
 
 /// A problem for machines.
 #[derive(Serialize)]
-pub struct Flat<'a> {
+pub(crate) struct Flat<'a> {
     code: &'a str,
     severity: Severity,
     file: &'a str,
@@ -67,7 +67,7 @@ pub struct Flat<'a> {
 }
 
 /// Problems for machines.
-pub fn flat<'a>(problems: &'a Diagnostics, sources: &'a [Source]) -> Vec<Flat<'a>> {
+pub(crate) fn flat<'a>(problems: &'a Diagnostics, sources: &'a [Source]) -> Vec<Flat<'a>> {
     let flatten = |problem: &'a Diagnostic| {
         let source = sources.get(problem.span.file.0 as usize)?;
         let place = source.line_column(problem.span.start);
@@ -85,7 +85,7 @@ pub fn flat<'a>(problems: &'a Diagnostics, sources: &'a [Source]) -> Vec<Flat<'a
 }
 
 /// Shows problems on standard error, or as JSON on standard output.
-pub fn show(problems: &Diagnostics, sources: &[Source], json: bool) -> Result<(), String> {
+pub(crate) fn show(problems: &Diagnostics, sources: &[Source], json: bool) -> Result<(), String> {
     if json {
         return say_json(&serde_json::json!({ "problems": flat(problems, sources) }));
     }
@@ -107,25 +107,25 @@ pub fn show(problems: &Diagnostics, sources: &[Source], json: bool) -> Result<()
 }
 
 /// Says something on standard output.
-pub fn say(text: &str) {
+pub(crate) fn say(text: &str) {
     // A closed pipe is the reader's way to say that it has seen enough.
     let _ = anstream::stdout().write_all(text.as_bytes());
 }
 
 /// Says something on standard error.
-pub fn warn(text: &str) {
+pub(crate) fn warn(text: &str) {
     let _ = anstream::stderr().write_all(text.as_bytes());
 }
 
 /// Says a value as JSON on standard output.
-pub fn say_json(value: &impl Serialize) -> Result<(), String> {
+pub(crate) fn say_json(value: &impl Serialize) -> Result<(), String> {
     let text = serde_json::to_string_pretty(value).map_err(|e| e.to_string())?;
     say(&format!("{text}\n"));
     Ok(())
 }
 
 /// The call or a file was wrong.
-pub fn complain(message: &str, json: bool) {
+pub(crate) fn complain(message: &str, json: bool) {
     if json {
         let _ = say_json(&serde_json::json!({ "error": message }));
     } else {

@@ -143,15 +143,7 @@ impl Env<'_> {
     fn same_type(&mut self, function: Function, mut args: Vec<TExpr>, from: usize, span: Span) -> TExpr {
         let typed: Vec<Ty> = args[from..].iter().filter(|a| !a.ty.is_untyped()).map(|a| a.ty.clone()).collect();
         let Some(mut ty) = typed.first().cloned() else {
-            if from > 0 {
-                // A selector makes it no constant: the choices settle on a type now.
-                let rest: Vec<TExpr> = args.split_off(from);
-                let widest = rest.iter().map(super::constant::default_type).reduce(|a, b| a.join(b).unwrap_or(a));
-                let ty = Ty::Elem(widest.unwrap_or(Elem::Int));
-                args.extend(rest.into_iter().map(|a| self.coerce(a, &ty)));
-                return TExpr { kind: TKind::Function(function, args), ty, span };
-            }
-            let ty = if args.iter().any(|a| a.ty == Ty::LitReal) { Ty::LitReal } else { Ty::LitInt };
+            let ty = if args[from..].iter().any(|a| a.ty == Ty::LitReal) { Ty::LitReal } else { Ty::LitInt };
             return TExpr { kind: TKind::Function(function, args), ty, span };
         };
         for other in &typed[1..] {

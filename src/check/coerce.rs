@@ -3,6 +3,7 @@
 use super::constant::default_type;
 use super::env::Env;
 use super::typed::{TExpr, TKind, Ty};
+use crate::model::functions::Function;
 use crate::model::ops::{Typing, UnaryOp};
 use crate::model::{Elem, Value};
 use crate::source::{Diagnostic, codes};
@@ -72,7 +73,10 @@ impl Env<'_> {
             }
             TKind::Function(function, args) => {
                 let want = Ty::Elem(elem);
-                TKind::Function(function, args.into_iter().map(|a| self.coerce(a, &want)).collect())
+                // What selects among choices has a type of its own.
+                let selectors = usize::from(matches!(function, Function::Sel | Function::Mux));
+                let typed = |(at, arg)| if at < selectors { arg } else { self.coerce(arg, &want) };
+                TKind::Function(function, args.into_iter().enumerate().map(typed).collect())
             }
             other => other,
         };

@@ -89,6 +89,17 @@ pub(super) fn default_type(expr: &TExpr) -> Elem {
     [Elem::Int, Elem::Dint, Elem::Lint].into_iter().find(|e| fits(*e)).unwrap_or(Elem::Ulint)
 }
 
+/// True for an expression made of literals only.
+pub(super) fn is_constant(expr: &TExpr) -> bool {
+    match &expr.kind {
+        TKind::LitInt(_) | TKind::LitReal(_) | TKind::Const(_) => true,
+        TKind::Unary(_, inner) => is_constant(inner),
+        TKind::Binary(_, _, left, right) => is_constant(left) && is_constant(right),
+        TKind::Function(_, args) => args.iter().all(is_constant),
+        _ => false,
+    }
+}
+
 /// True if every literal in it fits the type.
 fn largest(expr: &TExpr, elem: Elem) -> bool {
     match &expr.kind {

@@ -7,7 +7,7 @@ use crate::model::functions::Function;
 use crate::model::ops::UnaryOp;
 use crate::model::{Arg, Call, Expr, FunctionForm, Instr, InstrKind, Name, Operand, When};
 use crate::source::{Diagnostic, Span, codes};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// What is known of the current result.
 #[derive(Clone)]
@@ -16,7 +16,8 @@ enum Current {
     Nothing,
     /// A value of this type.
     Value(Ty),
-    /// A constant whose type is still open; it is computed where its type becomes known.
+    /// A constant whose type is still open, computed where its type becomes known; or a whole structure or array,
+    /// which is copied where it is stored.
     Open(TExpr),
     /// Different ways here left different types; the places.
     Mixed,
@@ -28,10 +29,33 @@ enum Current {
 #[derive(Default)]
 struct Labels {
     places: HashMap<String, Span>,
-    /// What jumps seen so far bring to a label.
-    brought: HashMap<String, Ty>,
+    /// What jumps seen so far bring to a label; `None` if they do not agree.
+    brought: HashMap<String, Option<Ty>>,
     /// What a label assumed when it was passed, for jumps back to it.
     assumed: HashMap<String, Option<Ty>>,
+    /// Labels behind which the current result is looked at before a new one is loaded.
+    used: HashSet<String>,
+    /// Jumps that hand on the current result of one label to another.
+    handed: Vec<(String, String)>,
+    /// Jumps back with another type than the label assumed; a problem only if the result is looked at there.
+    suspicious: Vec<(String, Diagnostic)>,
+}
+
+impl Labels {
+    fn problems(mut self) -> Vec<Diagnostic> {
+        loop {
+            let before = self.used.len();
+            for (from, to) in &self.handed {
+                if self.used.contains(to) {
+                    self.used.insert(from.clone());
+                }
+            }
+            if self.used.len() == before {
+                break;
+            }
+        }
+        self.suspicious.into_iter().filter(|(label, _)| self.used.contains(label)).map(|(_, p)| p).collect()
+    }
 }
 
 impl Env<'_> {
@@ -48,9 +72,10 @@ impl Env<'_> {
         }
         // With jumps about, no write is known to happen in every scan.
         self.guards += u32::from(jumps);
-        let mut reader = Reader { env: self, labels, current: Current::Nothing, out: Vec::new(), nested: false };
+        let mut reader = Reader::new(self, labels, false);
         reader.all(list);
-        let out = reader.out;
+        let (out, labels) = (reader.out, reader.labels);
+        self.problems.extend(labels.problems());
         self.guards -= u32::from(jumps);
         out
     }
@@ -61,8 +86,7 @@ impl Env<'_> {
             (Some(first), Some(last)) => first.span.to(last.span),
             _ => Span { file: crate::source::FileId(0), start: 0, end: 0 },
         };
-        let mut reader =
-            Reader { env: self, labels: Labels::default(), current: Current::Nothing, out: Vec::new(), nested: true };
+        let mut reader = Reader::new(self, Labels::default(), true);
         reader.all(list);
         let (current, out) = (reader.current.clone(), reader.out);
         match current {
@@ -88,11 +112,17 @@ struct Reader<'e, 'p> {
     env: &'e mut Env<'p>,
     labels: Labels,
     current: Current,
+    /// Labels from which the current result comes unchanged.
+    origins: Vec<String>,
     out: Vec<TInstr>,
     nested: bool,
 }
 
-impl Reader<'_, '_> {
+impl<'e, 'p> Reader<'e, 'p> {
+    fn new(env: &'e mut Env<'p>, labels: Labels, nested: bool) -> Self {
+        Reader { env, labels, current: Current::Nothing, origins: Vec::new(), out: Vec::new(), nested }
+    }
+
     fn all(&mut self, list: &[Instr]) {
         let mut warned = false;
         for instr in list {
@@ -122,14 +152,15 @@ impl Reader<'_, '_> {
         let key = label.text.to_uppercase();
         let brought = self.labels.brought.get(&key).cloned();
         self.current = match (&self.current, brought) {
-            (Current::Unreachable, Some(ty)) => Current::Value(ty),
+            (Current::Unreachable, Some(Some(ty))) => Current::Value(ty),
             (Current::Unreachable, None) => Current::Nothing,
-            (Current::Value(here), Some(ty)) if *here == ty => Current::Value(ty),
+            (Current::Value(here), Some(Some(ty))) if *here == ty => Current::Value(ty),
             (_, Some(_)) => Current::Mixed,
             (other, None) => other.clone(),
         };
         let assumed = if let Current::Value(ty) = &self.current { Some(ty.clone()) } else { None };
         self.labels.assumed.insert(key.clone(), assumed);
+        self.origins.push(key.clone());
         if self.nested {
             self.env.error(codes::LABEL, label.span, "a label cannot stand inside parentheses");
         }
@@ -138,6 +169,10 @@ impl Reader<'_, '_> {
 
     fn settle_current(&mut self, span: Span) {
         if let Current::Open(value) = &self.current {
+            if !value.ty.is_untyped() {
+                self.current = Current::Mixed;
+                return;
+            }
             let value = self.env.settled(value.clone());
             self.current = Current::Value(value.ty.clone());
             self.out.push(TInstr { label: None, kind: TInstrKind::Compute(value), span });
@@ -146,6 +181,7 @@ impl Reader<'_, '_> {
 
     /// The current result as a value to compute with.
     fn value(&mut self, span: Span) -> Option<TExpr> {
+        self.labels.used.extend(self.origins.iter().cloned());
         let message = match &self.current {
             Current::Value(ty) => return Some(TExpr { kind: TKind::Current, ty: ty.clone(), span }),
             Current::Open(value) => return Some(value.clone()),
@@ -175,7 +211,10 @@ impl Reader<'_, '_> {
 
     /// Makes `value` the current result.
     fn compute(&mut self, value: TExpr) -> TInstrKind {
-        if value.ty.is_untyped() {
+        self.origins.clear();
+        // A choice between literals is made now, so it needs its type now.
+        let value = if super::constant::is_constant(&value) { value } else { self.env.settled(value) };
+        if value.ty.is_untyped() || matches!(value.ty, Ty::Array(_) | Ty::Struct(_)) {
             self.current = Current::Open(value);
             return TInstrKind::Nop;
         }
@@ -310,13 +349,20 @@ impl Reader<'_, '_> {
                     self.env.show(ty),
                     self.env.show(assumed)
                 );
-                let problem = Diagnostic::error(codes::CURRENT_RESULT, span, message);
-                self.env.problems.push(problem.help("load a value right behind the label, or bring both to one type"));
+                let problem = Diagnostic::error(codes::CURRENT_RESULT, span, message)
+                    .help("load a value right behind the label, or bring both to one type");
+                self.labels.suspicious.push((key.clone(), problem));
             }
-            self.labels.brought.entry(key.clone()).or_insert_with(|| ty.clone());
+            self.labels.handed.extend(self.origins.iter().map(|o| (o.clone(), key.clone())));
+        }
+        let brings = if let Current::Value(ty) = &self.current { Some(ty.clone()) } else { None };
+        let known = self.labels.brought.entry(key.clone()).or_insert_with(|| brings.clone());
+        if *known != brings {
+            *known = None;
         }
         if when == When::Always {
             self.current = Current::Unreachable;
+            self.origins.clear();
         }
         TInstrKind::Jump(when, key)
     }

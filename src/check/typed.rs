@@ -278,3 +278,81 @@ pub(crate) enum TInstrKind {
     Restart(Place),
     Return(When),
 }
+
+/// Calls `found` with every expression of a block, outer ones first.
+pub(crate) fn walk_block(list: &[TStmt], found: &mut impl FnMut(&TExpr)) {
+    for stmt in list {
+        match &stmt.kind {
+            TStmtKind::Assign(place, value) => {
+                walk_place(place, found);
+                walk(value, found);
+            }
+            TStmtKind::Call(call) => walk_call(call, found),
+            TStmtKind::If(branches, otherwise) => {
+                for (condition, body) in branches {
+                    walk(condition, found);
+                    walk_block(body, found);
+                }
+                walk_block(otherwise, found);
+            }
+            TStmtKind::Case(selector, arms, otherwise) => {
+                walk(selector, found);
+                arms.iter().for_each(|(_, body)| walk_block(body, found));
+                walk_block(otherwise, found);
+            }
+            TStmtKind::For(head) => {
+                [&head.from, &head.to, &head.by].into_iter().for_each(|e| walk(e, found));
+                walk_block(&head.body, found);
+            }
+            TStmtKind::While(condition, body) | TStmtKind::Repeat(body, condition) => {
+                walk(condition, found);
+                walk_block(body, found);
+            }
+            TStmtKind::Restart(_) | TStmtKind::Exit | TStmtKind::Continue | TStmtKind::Return => {}
+        }
+    }
+}
+
+/// Calls `found` with every expression of a list, outer ones first.
+pub(crate) fn walk_list(list: &[TInstr], found: &mut impl FnMut(&TExpr)) {
+    for instr in list {
+        match &instr.kind {
+            TInstrKind::Compute(value) => walk(value, found),
+            TInstrKind::Store(place, value) => {
+                walk_place(place, found);
+                walk(value, found);
+            }
+            TInstrKind::Call(_, call) => walk_call(call, found),
+            _ => {}
+        }
+    }
+}
+
+fn walk_place(place: &Place, found: &mut impl FnMut(&TExpr)) {
+    for step in &place.steps {
+        if let Step::Index(indices) = step {
+            indices.iter().for_each(|i| walk(i, found));
+        }
+    }
+}
+
+fn walk_call(call: &TCall, found: &mut impl FnMut(&TExpr)) {
+    call.en.iter().chain(call.inputs.iter().map(|(_, value)| value)).for_each(|e| walk(e, found));
+    call.in_outs.iter().map(|(_, place)| place).chain(call.outputs.iter().map(|t| &t.target)).for_each(|p| walk_place(p, found));
+}
+
+fn walk(expr: &TExpr, found: &mut impl FnMut(&TExpr)) {
+    found(expr);
+    match &expr.kind {
+        TKind::Read(place) => walk_place(place, found),
+        TKind::Unary(_, inner) | TKind::Widen(inner) | TKind::Bound(inner) => walk(inner, found),
+        TKind::Binary(_, _, left, right) => {
+            walk(left, found);
+            walk(right, found);
+        }
+        TKind::Function(_, args) => args.iter().for_each(|a| walk(a, found)),
+        TKind::Call(call) => walk_call(call, found),
+        TKind::List(list) => walk_list(list, found),
+        TKind::Const(_) | TKind::LitInt(_) | TKind::LitReal(_) | TKind::Text(_) | TKind::Current => {}
+    }
+}

@@ -125,8 +125,10 @@ pub enum PointError {
 pub struct Controller {
     machine: Machine,
     state: State,
-    /// Outputs as the outside sees them: those of the last whole scan.
+    /// Outputs as the outside sees them, in the order of their points: those of the last whole scan.
     published: Vec<(u32, i64)>,
+    /// Number of the first output among the points.
+    first_output: u32,
     scan: u64,
     /// When power came on, on the time axis of the scenario.
     powered: Instant,
@@ -152,12 +154,14 @@ impl Controller {
             first_scan: true,
             rounds: LOOP_LIMIT,
         };
+        let inputs = machine.points_of(Direction::Input).count() as u32;
         let published = machine.points_of(Direction::Output).map(|(_, p)| (p.slot, 0)).collect();
         let mut controller = Controller {
             due: vec![0; machine.tape.entries.len()],
             machine: machine.clone(),
             state,
             published,
+            first_output: inputs,
             scan: 0,
             powered: Instant::default(),
             last_start: None,
@@ -235,13 +239,12 @@ impl Controller {
     }
 
     pub(crate) fn get_slot(&self, point: PointId) -> i64 {
-        let p = self.machine.point(point);
-        if p.direction == Direction::Output
-            && let Some((_, value)) = self.published.iter().find(|(slot, _)| *slot == p.slot)
-        {
-            return *value;
+        // Points are inputs, then outputs, then the rest, so an output's number tells its place.
+        let output = point.0.checked_sub(self.first_output).and_then(|n| self.published.get(n as usize));
+        match output {
+            Some((_, value)) => *value,
+            None => self.state.memory[self.machine.point(point).slot as usize],
         }
-        self.state.memory[p.slot as usize]
     }
 
     /// From now on marks the operations that run, on top of the marks given.

@@ -63,13 +63,18 @@ impl Generator {
 
     /// The scenario of a number; the same number and seed give the same scenario.
     pub(super) fn scenario(&self, seed: u64, number: u64) -> Scenario {
-        let rng = Rng::with_seed(seed ^ number.wrapping_mul(0x9E37_79B9_7F4A_7C15));
-        let mut script = Script { of: self, rng, at: 0, steps: Vec::new(), on: vec![false; self.inputs.len()] };
+        let mut rng = Rng::with_seed(seed ^ number.wrapping_mul(0x9E37_79B9_7F4A_7C15));
+        // Most scenarios are short, so that many are tried; some are as long as the longest preset wants.
+        let longest = (3 * self.holds.last().copied().unwrap_or(0) + 200).min(LONGEST);
+        let share = rng.f64().powi(3);
+        let room = (40.0 * (longest as f64 / 40.0).powf(share)) as u64;
+        let on = vec![false; self.inputs.len()];
+        let mut script = Script { of: self, rng, at: 0, room, steps: Vec::new(), on };
         script.begin();
         match number % 4 {
             // Everything changes all the time, each input at a pace of its own.
             0 => script.restless(),
-            _ => script.deliberate(number % 4 == 3),
+            _ => script.deliberate(),
         }
         Scenario { scans: script.at + 1, steps: script.steps }
     }
@@ -116,6 +121,8 @@ struct Script<'g> {
     of: &'g Generator,
     rng: Rng,
     at: u64,
+    /// Scans it may take.
+    room: u64,
     steps: Vec<Step>,
     on: Vec<bool>,
 }
@@ -170,20 +177,17 @@ impl Script<'_> {
     }
 
     fn hold(&mut self) -> u64 {
-        let presets = !self.of.holds.is_empty() && self.rng.u8(0..3) > 0;
-        if presets {
-            let holds = &self.of.holds;
-            // Short presets are tried more often: they cost less.
-            let a = holds[self.rng.usize(0..holds.len())];
-            let b = holds[self.rng.usize(0..holds.len())];
-            if self.rng.u8(0..4) == 0 { a.max(b) } else { a.min(b) }
+        let left = self.room.saturating_sub(self.at);
+        let fitting = self.of.holds.partition_point(|h| *h <= left);
+        if fitting > 0 && self.rng.u8(0..3) > 0 {
+            self.of.holds[self.rng.usize(0..fitting)]
         } else {
             self.rng.u64(1..8)
         }
     }
 
     fn restless(&mut self) {
-        let scans = self.rng.u64(20..240);
+        let scans = self.room.min(240);
         let paces: Vec<u8> = (0..self.of.inputs.len()).map(|_| 1 << self.rng.u8(0..7)).collect();
         while self.at < scans {
             for input in 0..paces.len() {
@@ -203,9 +207,12 @@ impl Script<'_> {
         }
     }
 
-    fn deliberate(&mut self, long: bool) {
-        let actions = self.rng.u64(2..if long { 30 } else { 10 });
+    fn deliberate(&mut self) {
+        let actions = self.rng.u64(2..40);
         for _ in 0..actions {
+            if self.at >= self.room {
+                return;
+            }
             let Some(input) = self.any() else {
                 self.at += self.hold();
                 continue;
@@ -232,10 +239,6 @@ impl Script<'_> {
                 }
             }
             self.at += self.hold();
-            if self.at >= LONGEST {
-                self.at = LONGEST;
-                break;
-            }
         }
     }
 

@@ -5,7 +5,7 @@ use super::scenario::{Change, Scenario, Step};
 use crate::scan::Power;
 
 /// Replays that shrinking may take, so that it ends on the slowest of programs too.
-const REPLAYS: usize = 6_000;
+const REPLAYS: usize = 1_500;
 
 /// One thing that happens.
 #[derive(Clone, Copy, Debug, PartialEq)]

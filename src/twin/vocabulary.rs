@@ -1,7 +1,7 @@
 //! The times and numbers that matter to two programs: their own constants, and one to each side of them.
 
 use super::Version;
-use crate::check::typed::{Code, Place, Step, TCall, TExpr, TInit, TInstr, TInstrKind, TKind, TStmt, TStmtKind, Ty};
+use crate::check::typed::{Code, TExpr, TInit, TKind, TStmt, TStmtKind, Ty, walk_block, walk_list};
 use crate::model::Elem;
 
 /// Constants found in both versions.
@@ -23,9 +23,17 @@ impl Vocabulary {
                 for var in &unit.vars {
                     found.init(&var.init, &var.ty);
                 }
+                let mut constant = |expr: &TExpr| {
+                    if let TKind::Const(slot) = expr.kind {
+                        found.constant(&expr.ty, slot);
+                    }
+                };
                 match &unit.code {
-                    Code::Block(list) => found.block(list),
-                    Code::List(list) => found.list(list),
+                    Code::Block(list) => {
+                        walk_block(list, &mut constant);
+                        found.labels(list);
+                    }
+                    Code::List(list) => walk_list(list, &mut constant),
                 }
             }
             for var in &version.checked.globals {
@@ -56,81 +64,25 @@ impl Vocabulary {
         }
     }
 
-    fn block(&mut self, list: &[TStmt]) {
+    /// Labels of CASE are no expressions any more.
+    fn labels(&mut self, list: &[TStmt]) {
         for stmt in list {
             match &stmt.kind {
-                TStmtKind::Assign(place, value) => {
-                    self.place(place);
-                    self.expr(value);
-                }
-                TStmtKind::Call(call) => self.call(call),
-                TStmtKind::If(branches, otherwise) => {
-                    for (condition, body) in branches {
-                        self.expr(condition);
-                        self.block(body);
-                    }
-                    self.block(otherwise);
-                }
-                TStmtKind::Case(selector, arms, otherwise) => {
-                    self.expr(selector);
+                TStmtKind::Case(_, arms, otherwise) => {
                     for (labels, body) in arms {
                         labels.iter().for_each(|(low, high)| self.numbers.extend([*low, *high]));
-                        self.block(body);
+                        self.labels(body);
                     }
-                    self.block(otherwise);
+                    self.labels(otherwise);
                 }
-                TStmtKind::For(head) => {
-                    self.expr(&head.to);
-                    self.block(&head.body);
+                TStmtKind::If(branches, otherwise) => {
+                    branches.iter().for_each(|(_, body)| self.labels(body));
+                    self.labels(otherwise);
                 }
-                TStmtKind::While(condition, body) | TStmtKind::Repeat(body, condition) => {
-                    self.expr(condition);
-                    self.block(body);
-                }
-                TStmtKind::Restart(_) | TStmtKind::Exit | TStmtKind::Continue | TStmtKind::Return => {}
-            }
-        }
-    }
-
-    fn list(&mut self, list: &[TInstr]) {
-        for instr in list {
-            match &instr.kind {
-                TInstrKind::Compute(value) => self.expr(value),
-                TInstrKind::Store(place, value) => {
-                    self.place(place);
-                    self.expr(value);
-                }
-                TInstrKind::Call(_, call) => self.call(call),
+                TStmtKind::For(head) => self.labels(&head.body),
+                TStmtKind::While(_, body) | TStmtKind::Repeat(body, _) => self.labels(body),
                 _ => {}
             }
-        }
-    }
-
-    fn place(&mut self, place: &Place) {
-        for step in &place.steps {
-            if let Step::Index(indices) = step {
-                indices.iter().for_each(|i| self.expr(i));
-            }
-        }
-    }
-
-    fn call(&mut self, call: &TCall) {
-        call.inputs.iter().for_each(|(_, value)| self.expr(value));
-    }
-
-    fn expr(&mut self, expr: &TExpr) {
-        match &expr.kind {
-            TKind::Const(slot) => self.constant(&expr.ty, *slot),
-            TKind::Read(place) => self.place(place),
-            TKind::Unary(_, inner) | TKind::Widen(inner) | TKind::Bound(inner) => self.expr(inner),
-            TKind::Binary(_, _, left, right) => {
-                self.expr(left);
-                self.expr(right);
-            }
-            TKind::Function(_, args) => args.iter().for_each(|a| self.expr(a)),
-            TKind::Call(call) => self.call(call),
-            TKind::List(list) => self.list(list),
-            TKind::LitInt(_) | TKind::LitReal(_) | TKind::Text(_) | TKind::Current => {}
         }
     }
 }

@@ -6,7 +6,7 @@ use honest_twin::check::{check, declarations};
 use honest_twin::source::Diagnostics;
 use std::fmt::Write;
 
-pub fn run(args: &Check, json: bool) -> Result<Outcome, String> {
+pub(crate) fn run(args: &Check, json: bool) -> Result<Outcome, String> {
     let (project, read) = files::project(&args.files)?;
     if args.declare {
         return declare(&project, &read, json);

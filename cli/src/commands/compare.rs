@@ -8,7 +8,7 @@ use indicatif::{ProgressBar, ProgressStyle};
 use owo_colors::OwoColorize;
 use std::path::PathBuf;
 
-pub fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
+pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
     let Some(right) = &args.right else {
         return Err("twin files are not there yet; name two versions: compare LEFT RIGHT".to_string());
     };
@@ -37,7 +37,7 @@ fn version(path: &PathBuf, json: bool) -> Result<Option<Version>, String> {
 }
 
 /// Compares with a progress bar, which is seen on a terminal only.
-pub fn with_progress(left: &Version, right: &Version, effort: &Effort) -> Verdict {
+pub(crate) fn with_progress(left: &Version, right: &Version, effort: &Effort) -> Verdict {
     let style = ProgressStyle::with_template("  {bar:40} {pos} of {len} scenarios").unwrap_or_else(|_| ProgressStyle::default_bar());
     let bar = ProgressBar::new(effort.scenarios).with_style(style);
     let verdict = compare(left, right, effort, |p| bar.set_position(p.done));
@@ -46,7 +46,7 @@ pub fn with_progress(left: &Version, right: &Version, effort: &Effort) -> Verdic
 }
 
 /// The verdict with its first line set off; colour is dropped where there is no terminal.
-pub fn coloured(verdict: &Verdict) -> String {
+pub(crate) fn coloured(verdict: &Verdict) -> String {
     let text = show::verdict(verdict);
     let (first, rest) = text.split_once('\n').unwrap_or((&text, ""));
     let first = match verdict {
@@ -58,7 +58,7 @@ pub fn coloured(verdict: &Verdict) -> String {
 }
 
 /// The exit status that goes with a verdict.
-pub fn outcome(verdict: &Verdict) -> Outcome {
+pub(crate) fn outcome(verdict: &Verdict) -> Outcome {
     match verdict {
         Verdict::Tested(_) => Outcome::Done,
         Verdict::Different(_) => Outcome::Found,

@@ -13,7 +13,7 @@ use owo_colors::OwoColorize;
 const OLD: &str = include_str!("../../../demo/rinse.il");
 const BY_HAND: &str = include_str!("../../../demo/rinse_by_hand.st");
 
-pub fn run(json: bool) -> Result<Outcome, String> {
+pub(crate) fn run(json: bool) -> Result<Outcome, String> {
     let heading = |text: &str| {
         if !json {
             problems::say(&format!("\n{}\n\n", text.bold().underline()));

@@ -10,7 +10,7 @@ use crate::Outcome;
 use crate::args::{Call, Command};
 
 /// Does what was asked for.
-pub fn run(call: &Call) -> Result<Outcome, String> {
+pub(crate) fn run(call: &Call) -> Result<Outcome, String> {
     match &call.command {
         Command::Demo => demo::run(call.json),
         Command::Check(args) => check::run(args, call.json),

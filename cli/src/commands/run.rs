@@ -5,7 +5,7 @@ use crate::{Outcome, files, problems};
 use honest_twin::model::Duration;
 use honest_twin::scan::{Controller, Machine, ScanTime, Stimulus, run_stimulus};
 
-pub fn run(args: &Run, json: bool) -> Result<Outcome, String> {
+pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
     let Some(checked) = files::checked(&args.files, json)? else { return Ok(Outcome::Found) };
     let machine = Machine::new(&checked).map_err(|e| e.to_string())?;
     let stimulus = match &args.stimulus {

@@ -9,7 +9,7 @@ use honest_twin::translate::{Translation, translate};
 use honest_twin::twin::{Effort, Verdict, Version, compare};
 use std::path::Path;
 
-pub fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
+pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
     if args.dialect.is_some() {
         return Err("`--dialect` is not there yet; programs are written as the open standard has them".to_string());
     }

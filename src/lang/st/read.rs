@@ -224,16 +224,34 @@ fn branch(cursor: &mut Cursor<'_>, _above: &Notes) -> Vec<Stmt> {
     out
 }
 
-/// True where labels begin: a colon comes before anything that no label holds.
+/// True where labels begin: values, ranges and commas, then a colon.
 fn at_labels(cursor: &Cursor<'_>) -> bool {
-    for by in 0..4096 {
+    let mut by = 0;
+    loop {
+        let Some(behind) = label_value(cursor, by) else { return false };
+        by = behind;
+        if cursor.ahead(by).kind == Tok::Dots {
+            let Some(behind) = label_value(cursor, by + 1) else { return false };
+            by = behind;
+        }
         match cursor.ahead(by).kind {
-            Tok::Colon => return by > 0,
-            Tok::Int | Tok::Based | Tok::Prefix | Tok::Minus | Tok::Dots | Tok::Comma | Tok::Word => {}
+            Tok::Colon => return true,
+            Tok::Comma if by < 10_000 => by += 1,
             _ => return false,
         }
     }
-    false
+}
+
+/// Where a value of a label ends: a number with its sign and type, or a name.
+fn label_value(cursor: &Cursor<'_>, mut by: usize) -> Option<usize> {
+    let typed = cursor.ahead(by).kind == Tok::Prefix;
+    by += usize::from(typed);
+    by += usize::from(cursor.ahead(by).kind == Tok::Minus);
+    match cursor.ahead(by).kind {
+        Tok::Int | Tok::Based => Some(by + 1),
+        Tok::Word if !crate::lang::cursor::is_reserved(cursor.slice(cursor.ahead(by).span)) => Some(by + 1),
+        _ => None,
+    }
 }
 
 fn for_loop(cursor: &mut Cursor<'_>) -> Read<StmtKind> {

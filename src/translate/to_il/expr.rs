@@ -3,7 +3,8 @@
 use super::Writer;
 use crate::model::functions::Function;
 use crate::model::ops::{BinaryOp, UnaryOp};
-use crate::model::{Arg, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Literal, LiteralValue, Notes, Operand, Section};
+use crate::check::typed::Ty;
+use crate::model::{Arg, Call, Elem, Expr, ExprKind, FunctionForm, Instr, InstrKind, Literal, LiteralValue, Notes, Operand, Section};
 use crate::source::Span;
 use crate::translate::ledger::{Grade, NEGATION};
 use crate::translate::names::name;
@@ -73,6 +74,9 @@ impl Writer<'_> {
         let span = call.span;
         let ExprKind::Name(callee) = &call.callee.kind else { return };
         let user = self.context.checked.units.iter().find(|u| u.name.eq_ignore_ascii_case(&callee.text));
+        if let Some(typed) = self.choices.get(&span).and_then(Ty::elem).and_then(|elem| with_types(call, elem)) {
+            return self.function(&typed);
+        }
         let standard = if user.is_some() { None } else { Function::from_name(&callee.text) };
         let by_position = call.args.iter().all(|a| matches!(a, Arg::Plain(_)));
         let plain: Vec<&Expr> = call
@@ -119,6 +123,66 @@ impl Writer<'_> {
         }
         let call = Call { callee: call.callee.clone(), args, span };
         self.emit(InstrKind::Function(call, FunctionForm::Formal), span);
+    }
+}
+
+/// A choice between literals only, with the type written in front of each: in a list nothing behind it could tell.
+fn with_types(call: &Call, elem: Elem) -> Option<Call> {
+    let open = |arg: &Arg| match arg {
+        Arg::Plain(Operand::Expr(e)) | Arg::Input(_, Operand::Expr(e)) => is_open(e),
+        _ => false,
+    };
+    let is_selector = |at: usize, arg: &Arg| match arg {
+        Arg::Input(name, _) => name.text.eq_ignore_ascii_case("G") || name.text.eq_ignore_ascii_case("K"),
+        _ => at == 0,
+    };
+    let choices = || call.args.iter().enumerate().filter(|(at, arg)| !is_selector(*at, arg));
+    if elem == Elem::Bool || !choices().all(|(_, arg)| open(arg)) {
+        return None;
+    }
+    let mut typed = call.clone();
+    for (at, arg) in typed.args.iter_mut().enumerate() {
+        if !is_selector(at, arg)
+            && let Arg::Plain(Operand::Expr(e)) | Arg::Input(_, Operand::Expr(e)) = arg
+        {
+            write_type(e, elem);
+        }
+    }
+    Some(typed)
+}
+
+/// True for an expression of literals without a type.
+fn is_open(expr: &Expr) -> bool {
+    match &expr.kind {
+        ExprKind::Literal(l) => l.typed.is_none() && matches!(l.value, LiteralValue::Int(_) | LiteralValue::Real(_)),
+        ExprKind::Unary(UnaryOp::Negate, inner) => is_open(inner),
+        ExprKind::Binary(_, left, right) => is_open(left) && is_open(right),
+        _ => false,
+    }
+}
+
+fn write_type(expr: &mut Expr, elem: Elem) {
+    let span = expr.span;
+    let typed = |text: &str, value: LiteralValue| {
+        let text = format!("{}#{text}", elem.name());
+        ExprKind::Literal(Literal { text, typed: Some(name(elem.name(), span)), value })
+    };
+    match &mut expr.kind {
+        ExprKind::Literal(l) => expr.kind = typed(&l.text, l.value.clone()),
+        ExprKind::Unary(_, inner) => match &inner.kind {
+            ExprKind::Literal(Literal { text, value: LiteralValue::Int(i), .. }) => {
+                expr.kind = typed(&format!("-{text}"), LiteralValue::Int(-i));
+            }
+            ExprKind::Literal(Literal { text, value: LiteralValue::Real(r), .. }) => {
+                expr.kind = typed(&format!("-{text}"), LiteralValue::Real(-r));
+            }
+            _ => write_type(inner, elem),
+        },
+        ExprKind::Binary(_, left, right) => {
+            write_type(left, elem);
+            write_type(right, elem);
+        }
+        _ => {}
     }
 }
 

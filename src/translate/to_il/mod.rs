@@ -7,7 +7,8 @@ mod flow;
 use super::ledger::{ADDED_VARIABLE, Entry, Grade};
 use super::names::{Namer, name, variable};
 use super::{Context, Translated};
-use crate::check::typed::{Code, TStmt, TStmtKind};
+use crate::check::typed::{Code, TKind, TStmt, TStmtKind, Ty, walk_block};
+use crate::model::functions::Function;
 use crate::model::{
     Arg, Body, Call, Expr, ExprKind, Instr, InstrKind, LiteralValue, Notes, Operand, Section, Stmt, StmtKind,
     TypeSpec, When,
@@ -18,13 +19,20 @@ use std::collections::HashMap;
 /// Translates the statements of a unit.
 pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt]) -> Translated {
     let mut typed = HashMap::new();
+    let mut choices = HashMap::new();
     if let Code::Block(block) = &context.typed.code {
         index(block, &mut typed);
+        walk_block(block, &mut |expr| {
+            if matches!(expr.kind, TKind::Function(Function::Sel | Function::Mux, _)) {
+                choices.insert(expr.span, expr.ty.clone());
+            }
+        });
     }
     let mut writer = Writer {
         context,
         namer,
         typed,
+        choices,
         out: Vec::new(),
         labels: Vec::new(),
         notes: Notes::default(),
@@ -68,6 +76,8 @@ struct Writer<'c> {
     context: &'c Context<'c>,
     namer: Namer,
     typed: HashMap<Span, &'c TStmt>,
+    /// Types of SEL and MUX, by their place.
+    choices: HashMap<Span, Ty>,
     out: Vec<Instr>,
     /// Labels that wait for the next instruction.
     labels: Vec<(String, Span)>,
@@ -236,7 +246,7 @@ impl Writer<'_> {
             let ExprKind::Literal(literal) = &value.kind else { return false };
             let (LiteralValue::Bool(set), None) = (&literal.value, &literal.typed) else { return false };
             let bool_target = matches!(self.typed.get(&stmt.span).map(|t| &t.kind),
-                Some(TStmtKind::Assign(place, _)) if place.ty == crate::check::typed::Ty::BOOL);
+                Some(TStmtKind::Assign(place, _)) if place.ty == Ty::BOOL);
             if !bool_target || !matches!(target.kind, ExprKind::Name(_) | ExprKind::Address(_) | ExprKind::Field(..)) {
                 return false;
             }

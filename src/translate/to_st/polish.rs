@@ -2,11 +2,64 @@
 
 use crate::check::typed::Ty;
 use crate::model::ops::{BinaryOp, UnaryOp};
-use crate::model::{CaseBranch, CaseLabel, Elem, Expr, ExprKind, LiteralValue, Notes, Stmt, StmtKind};
+use super::simplify::mentions;
+use crate::model::{
+    Arg, CaseBranch, CaseLabel, Elem, Expr, ExprKind, LiteralValue, Name, Notes, Operand, Stmt, StmtKind,
+};
 use crate::translate::Context;
 
 pub(super) fn list(list: Vec<Stmt>, context: &Context<'_>) -> Vec<Stmt> {
-    list.into_iter().map(|stmt| statement(stmt, context)).collect()
+    let mut out: Vec<Stmt> = Vec::new();
+    for stmt in list {
+        let stmt = statement(stmt, context);
+        out.push(stmt);
+        gather_inputs(&mut out, context);
+    }
+    out
+}
+
+/// `T.IN := a; T.PT := b; T();` is `T(IN := a, PT := b);`, as long as `a` and `b` do not look at `T`.
+fn gather_inputs(out: &mut Vec<Stmt>, context: &Context<'_>) {
+    let Some((Stmt { kind: StmtKind::Call(call), .. }, before)) = out.split_last() else { return };
+    let ExprKind::Name(instance) = &call.callee.kind else { return };
+    if !call.args.is_empty() || !matches!(context.variable_type(&instance.text), Some(Ty::Block(_))) {
+        return;
+    }
+    let mut args: Vec<Arg> = Vec::new();
+    for stmt in before.iter().rev() {
+        let Some((pin, value)) = input_of(stmt, &instance.text) else { break };
+        let twice = args.iter().any(|a| matches!(a, Arg::Input(n, _) if n == pin));
+        // Only comments above the first of them keep their place.
+        let first = args.len();
+        let last_moved = first > 0 && !before[before.len() - first].notes.leading.is_empty();
+        if twice || last_moved || mentions(value, &instance.text) {
+            break;
+        }
+        args.push(Arg::Input(pin.clone(), Operand::Expr(value.clone())));
+    }
+    let Some(Stmt { kind: StmtKind::Call(mut call), span, notes }) = out.pop() else { return };
+    if args.is_empty() || !notes.leading.is_empty() {
+        out.push(Stmt { kind: StmtKind::Call(call), span, notes });
+        return;
+    }
+    let gathered = out.split_off(out.len() - args.len());
+    args.reverse();
+    call.args = args;
+    let mut notes = Notes { trailing: notes.trailing, ..Notes::default() };
+    for (index, stmt) in gathered.into_iter().enumerate() {
+        notes.blank_before |= index == 0 && stmt.notes.blank_before;
+        notes.leading.extend(stmt.notes.leading);
+        notes.leading.extend(stmt.notes.trailing);
+    }
+    out.push(Stmt { kind: StmtKind::Call(call), span, notes });
+}
+
+/// The input and the value of `instance.PIN := value;`.
+fn input_of<'s>(stmt: &'s Stmt, instance: &str) -> Option<(&'s Name, &'s Expr)> {
+    let StmtKind::Assign(target, value) = &stmt.kind else { return None };
+    let ExprKind::Field(base, pin) = &target.kind else { return None };
+    let ExprKind::Name(name) = &base.kind else { return None };
+    name.text.eq_ignore_ascii_case(instance).then_some((pin, value))
 }
 
 fn statement(stmt: Stmt, context: &Context<'_>) -> Stmt {
