@@ -39,6 +39,10 @@ struct Labels {
     handed: Vec<(String, String)>,
     /// Jumps back with another type than the label assumed; a problem only if the result is looked at there.
     suspicious: Vec<(String, Diagnostic)>,
+    /// What an earlier reading found jumps to bring to a label, those further down included.
+    later: HashMap<String, Option<Ty>>,
+    /// A label is reached only from further down: the list must be read once more, knowing what comes from there.
+    read_again: bool,
 }
 
 impl Labels {
@@ -72,9 +76,22 @@ impl Env<'_> {
         }
         // With jumps about, no write is known to happen in every scan.
         self.guards += u32::from(jumps);
+        let places = labels.places.clone();
+        let (problems, guesses) = (self.problems.len(), self.guesses.len());
         let mut reader = Reader::new(self, labels, false);
         reader.all(list);
-        let (out, labels) = (reader.out, reader.labels);
+        let (mut out, mut labels) = (reader.out, reader.labels);
+        // Each reading knows what the one before found to come from further down, until nothing new does.
+        let mut known = HashMap::new();
+        while labels.read_again && labels.brought != known {
+            self.problems.truncate(problems);
+            self.guesses.truncate(guesses);
+            known = labels.brought;
+            let again = Labels { places: places.clone(), later: known.clone(), ..Labels::default() };
+            let mut reader = Reader::new(self, again, false);
+            reader.all(list);
+            (out, labels) = (reader.out, reader.labels);
+        }
         self.problems.extend(labels.problems());
         self.guards -= u32::from(jumps);
         out
@@ -153,7 +170,14 @@ impl<'e, 'p> Reader<'e, 'p> {
         let brought = self.labels.brought.get(&key).cloned();
         self.current = match (&self.current, brought) {
             (Current::Unreachable, Some(Some(ty))) => Current::Value(ty),
-            (Current::Unreachable, None) => Current::Nothing,
+            (Current::Unreachable, None) => {
+                self.labels.read_again = true;
+                match self.labels.later.get(&key) {
+                    Some(Some(ty)) => Current::Value(ty.clone()),
+                    Some(None) => Current::Mixed,
+                    None => Current::Unreachable,
+                }
+            }
             (Current::Value(here), Some(Some(ty))) if *here == ty => Current::Value(ty),
             (_, Some(_)) => Current::Mixed,
             (other, None) => other.clone(),
@@ -356,9 +380,12 @@ impl<'e, 'p> Reader<'e, 'p> {
             self.labels.handed.extend(self.origins.iter().map(|o| (o.clone(), key.clone())));
         }
         let brings = if let Current::Value(ty) = &self.current { Some(ty.clone()) } else { None };
-        let known = self.labels.brought.entry(key.clone()).or_insert_with(|| brings.clone());
-        if *known != brings {
-            *known = None;
+        // A jump that nothing reaches brings nothing.
+        if !matches!(self.current, Current::Unreachable) {
+            let known = self.labels.brought.entry(key.clone()).or_insert_with(|| brings.clone());
+            if *known != brings {
+                *known = None;
+            }
         }
         if when == When::Always {
             self.current = Current::Unreachable;

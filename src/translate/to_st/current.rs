@@ -5,14 +5,14 @@
 
 use super::simplify::{depth, may_fault, mentions, negate, root, size};
 use super::{Additions, Line, live};
-use crate::check::typed::{Code, TExpr, TInstr, TInstrKind, TKind, Ty};
+use crate::check::typed::{Code, TInstr, TInstrKind, TKind, Ty, walk_list};
 use crate::model::ops::UnaryOp;
 use crate::model::{
-    Arg, Call, Comment, Elem, Expr, ExprKind, FunctionForm, Instr, InstrKind, Literal, LiteralValue, Name, Notes,
+    Arg, Call, Comment, CommentKind, Elem, Expr, ExprKind, FunctionForm, Instr, InstrKind, Literal, LiteralValue, Name, Notes,
     Operand, Section, Stmt, StmtKind, TypeSpec, UnitKind, When,
 };
 use crate::source::Span;
-use crate::translate::ledger::{ADDED_VARIABLE, Grade, KEPT_FOR_FAULT};
+use crate::translate::ledger::{ADDED_VARIABLE, Grade, KEPT_FOR_FAULT, UNREACHABLE_KEPT};
 use crate::translate::names::variable;
 use std::collections::HashMap;
 
@@ -28,6 +28,8 @@ struct Types {
     results: HashMap<Span, Ty>,
     /// Stores that change the value's type on the way.
     widening: HashMap<Span, bool>,
+    /// Of the current result at a label.
+    labels: HashMap<String, Ty>,
 }
 
 pub(super) fn lines<'c>(additions: Additions<'c>, list: &[Instr]) -> (Vec<Line>, Additions<'c>) {
@@ -46,28 +48,54 @@ impl Types {
             match &instr.kind {
                 TInstrKind::Compute(value) => {
                     self.results.insert(instr.span, value.ty.clone());
-                    self.nested(value);
                 }
                 TInstrKind::Store(_, value) => {
                     self.widening.insert(instr.span, !matches!(value.kind, TKind::Current));
                 }
-                TInstrKind::Call(_, call) => call.inputs.iter().for_each(|(_, v)| self.nested(v)),
                 _ => {}
             }
         }
+        let mut nested = Vec::new();
+        walk_list(list, &mut |expr| {
+            if let TKind::List(inner) = &expr.kind {
+                nested.push(inner.clone());
+            }
+        });
+        // The walk goes into inner lists itself; only their own instructions are left to collect.
+        for inner in nested {
+            for instr in inner {
+                if let TInstrKind::Compute(value) = &instr.kind {
+                    self.results.insert(instr.span, value.ty.clone());
+                }
+            }
+        }
+        self.collect_labels(list);
     }
 
-    fn nested(&mut self, expr: &TExpr) {
-        match &expr.kind {
-            TKind::List(list) => self.collect(list),
-            TKind::Unary(_, inner) | TKind::Widen(inner) | TKind::Bound(inner) => self.nested(inner),
-            TKind::Binary(_, _, left, right) => {
-                self.nested(left);
-                self.nested(right);
+    /// The type a current result has at a label: that of the first look at it.
+    fn collect_labels(&mut self, list: &[TInstr]) {
+        let mut open: Vec<&String> = Vec::new();
+        for instr in list {
+            open.extend(&instr.label);
+            let mut seen = None;
+            walk_list(std::slice::from_ref(instr), &mut |expr| {
+                if matches!(expr.kind, TKind::Current) && seen.is_none() {
+                    seen = Some(expr.ty.clone());
+                }
+            });
+            let decides = |when: &When| *when != When::Always;
+            match &instr.kind {
+                TInstrKind::Set(_) | TInstrKind::Reset(_) => seen = Some(Ty::BOOL),
+                TInstrKind::Jump(when, _) | TInstrKind::Return(when) if decides(when) => seen = Some(Ty::BOOL),
+                TInstrKind::Call(when, _) if decides(when) => seen = Some(Ty::BOOL),
+                _ => {}
             }
-            TKind::Function(_, args) => args.iter().for_each(|a| self.nested(a)),
-            TKind::Call(call) => call.inputs.iter().for_each(|(_, v)| self.nested(v)),
-            _ => {}
+            let replaced = matches!(instr.kind, TInstrKind::Compute(_));
+            if seen.is_some() || replaced {
+                for label in open.drain(..) {
+                    self.labels.extend(seen.clone().map(|ty| (label.clone(), ty)));
+                }
+            }
         }
     }
 }
@@ -96,9 +124,14 @@ struct Reader<'c> {
 impl Reader<'_> {
     fn top(&mut self, list: &[Instr]) {
         let live = live::before(list);
+        let reached = live::reached(list);
         let mut index = 0;
         while index < list.len() {
             let instr = &list[index];
+            if !reached[index] {
+                index = self.never_reached(list, &reached, index);
+                continue;
+            }
             if let Some(label) = &instr.label {
                 self.label(label, live[index], list);
             }
@@ -115,6 +148,26 @@ impl Reader<'_> {
         }
         self.drop_current();
         self.loose_notes();
+    }
+
+    /// Instructions that no scan reaches stay as a comment.
+    fn never_reached(&mut self, list: &[Instr], reached: &[bool], from: usize) -> usize {
+        let end = (from..list.len()).find(|i| reached[*i]).unwrap_or(list.len());
+        let context = self.additions.context;
+        let mut texts = Vec::new();
+        for instr in &list[from..end] {
+            self.notes.leading.extend(instr.notes.leading.iter().chain(&instr.notes.trailing).cloned());
+            texts.push(context.checked.project().excerpt(instr.span).replace("(*", "").replace("*)", ""));
+        }
+        let text = format!("no scan reaches this: {}", texts.join("; "));
+        self.notes.leading.push(Comment { kind: CommentKind::Paren, text });
+        let reason = "no scan reaches these instructions: they stand behind a jump or return and no jump leads to them; \
+                      they are kept as a comment"
+            .to_string();
+        let entry = context.entry(UNREACHABLE_KEPT, Grade::Exact, list[from].span, None, reason);
+        self.additions.ledger.push(entry);
+        self.loose_notes();
+        end
     }
 
     fn take_notes(&mut self, instr: &Instr) {
@@ -238,7 +291,9 @@ impl Reader<'_> {
 
     fn label(&mut self, label: &Name, needed: bool, list: &[Instr]) {
         let key = label.text.to_uppercase();
-        let jumped_to = list.iter().any(|i| matches!(&i.kind, InstrKind::Jump(_, to) if *to == *label));
+        let reached = live::reached(list);
+        let jumped_to =
+            list.iter().zip(&reached).any(|(i, r)| *r && matches!(&i.kind, InstrKind::Jump(_, to) if *to == *label));
         if !jumped_to {
             return;
         }
@@ -275,7 +330,10 @@ impl Reader<'_> {
             return held.clone();
         }
         let at = self.current.as_ref().map_or(at, |c| c.at);
-        let spec = self.type_at(at);
+        let spec = match self.types.labels.get(key) {
+            Some(ty) => self.additions.context.spec(ty, at),
+            None => self.type_at(at),
+        };
         let held = self.added("Result", spec, at, "several ways bring a current result to one label");
         self.results.insert(key.to_string(), held.clone());
         held

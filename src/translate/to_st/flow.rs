@@ -272,12 +272,11 @@ impl Shaper<'_, '_, '_> {
         // A jump to the line behind may be what the surrounding code calls its end.
         let exit_target = if exit == region.high { region.follow } else { exit };
         let others = (head..last).any(|k| matches!(&self.flat[k], Flat::Jump(_, to, ..) if *to == head));
-        let exits_only = |target: usize| Some(target);
         let body = |low: usize, high: usize, next: usize| Region {
             low,
             high,
             follow: next,
-            exit: exits_only(exit_target),
+            exit: Some(exit_target),
             next: Some(next),
             head: Some(head),
         };
@@ -290,7 +289,8 @@ impl Shaper<'_, '_, '_> {
         }
         if back.is_some() {
             // Other jumps to the head: WHILE TRUE, left when the last condition does not hold.
-            let mut list = self.region(&body(head, last, head))?;
+            // Falling off the end leads to that condition, a jump to the head passes it by.
+            let mut list = self.region(&Region { follow: last, ..body(head, last, head) })?;
             let leave = back.clone().map(|c| negate(&c));
             list.push(guarded(leave, StmtKind::Exit, span, notes));
             out.push(Stmt { kind: StmtKind::While(truth(true, span), list), span, notes: Notes::default() });

@@ -5,8 +5,7 @@ use std::collections::HashMap;
 
 /// For each instruction: is the current result that stands *before* it needed by it or by what follows?
 pub(super) fn before(list: &[Instr]) -> Vec<bool> {
-    let labels: HashMap<String, usize> =
-        list.iter().enumerate().filter_map(|(i, instr)| Some((instr.label.as_ref()?.text.to_uppercase(), i))).collect();
+    let labels = labels(list);
     let mut live = vec![false; list.len() + 1];
     loop {
         let mut changed = false;
@@ -25,6 +24,33 @@ pub(super) fn before(list: &[Instr]) -> Vec<bool> {
             return live;
         }
     }
+}
+
+/// For each instruction: does any way lead to it?
+pub(super) fn reached(list: &[Instr]) -> Vec<bool> {
+    let labels = labels(list);
+    let mut reached = vec![false; list.len()];
+    let mut open = vec![0];
+    while let Some(at) = open.pop() {
+        if at >= list.len() || std::mem::replace(&mut reached[at], true) {
+            continue;
+        }
+        match &list[at].kind {
+            InstrKind::Jump(when, to) => {
+                open.extend(labels.get(&to.text.to_uppercase()));
+                if *when != When::Always {
+                    open.push(at + 1);
+                }
+            }
+            InstrKind::Return(When::Always) => {}
+            _ => open.push(at + 1),
+        }
+    }
+    reached
+}
+
+fn labels(list: &[Instr]) -> HashMap<String, usize> {
+    list.iter().enumerate().filter_map(|(i, instr)| Some((instr.label.as_ref()?.text.to_uppercase(), i))).collect()
 }
 
 /// True if an instruction looks at the current result.
