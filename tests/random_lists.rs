@@ -130,7 +130,9 @@ fn random(seed: u64) -> (String, String) {
         if carries {
             list.line("ST", "z");
         }
-        list.out.push_str("    LD      rounds\n    ADD     1\n    ST      rounds\n    GT      6\n    RETC\n    LD      b\n");
+        list.out.push_str(
+            "    LD      rounds\n    ADD     1\n    ST      rounds\n    GT      6\n    RETC\n    LD      b\n",
+        );
         if carries {
             list.line("OR", "z");
         }
@@ -141,7 +143,15 @@ fn random(seed: u64) -> (String, String) {
     list.out.push_str("END_PROGRAM\n");
     let mut stimulus = "time_ms,a,b,c,n\n".to_string();
     for row in 0..40 {
-        let _ = writeln!(stimulus, "{},{},{},{},{}", row * 10, list.rng.u8(0..2), list.rng.u8(0..2), list.rng.u8(0..2), list.rng.i8(-3..5));
+        let _ = writeln!(
+            stimulus,
+            "{},{},{},{},{}",
+            row * 10,
+            list.rng.u8(0..2),
+            list.rng.u8(0..2),
+            list.rng.u8(0..2),
+            list.rng.i8(-3..5)
+        );
     }
     (list.out, stimulus)
 }
@@ -158,7 +168,11 @@ fn any_jumps_become_text_that_does_the_same() {
         let as_text = trace(&machine(&name, &text, Language::St), &stimulus, 50);
         assert_eq!(original, as_text, "{name}: IL and ST\n{list}\n{text}");
         let again = translated(&name, &text, Language::St, Language::Il);
-        assert_eq!(original, trace(&machine(&name, &again, Language::Il), &stimulus, 50), "{name}: and back\n{list}\n{text}\n{again}");
+        assert_eq!(
+            original,
+            trace(&machine(&name, &again, Language::Il), &stimulus, 50),
+            "{name}: and back\n{list}\n{text}\n{again}"
+        );
         steps += u32::from(text.contains("CASE Step1 OF"));
     }
     println!("{count} lists; {steps} of them became a loop over numbered steps, the others have a shape");

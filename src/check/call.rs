@@ -20,7 +20,11 @@ impl Env<'_> {
     /// A function call as a value; `first` is instruction list's current result as the first argument.
     pub(super) fn function_call(&mut self, call: &Call, first: Option<TExpr>) -> TExpr {
         let ExprKind::Name(name) = &call.callee.kind else {
-            self.error(codes::TYPE, call.span, "only functions have a value; a function block is called as a statement");
+            self.error(
+                codes::TYPE,
+                call.span,
+                "only functions have a value; a function block is called as a statement",
+            );
             return self.unknown_expr(call.span);
         };
         if let Some(&unit) = self.unit_names.get(&key(&name.text)) {
@@ -31,12 +35,16 @@ impl Env<'_> {
             return self.standard_function(call, function, name, first);
         }
         if self.variable(&name.text).is_some() {
-            let message = format!("`{}` is a variable and has no value when called; read one of its outputs", name.text);
+            let message =
+                format!("`{}` is a variable and has no value when called; read one of its outputs", name.text);
             self.error(codes::TYPE, call.span, message);
         } else {
             let units: Vec<String> =
                 self.units.iter().filter(|u| u.kind == UnitKind::Function).map(|u| u.name.clone()).collect();
-            let help = super::env::closest(&name.text, units.iter().map(String::as_str).chain(Function::names().map(|n| -> &str { n })));
+            let help = super::env::closest(
+                &name.text,
+                units.iter().map(String::as_str).chain(Function::names().map(|n| -> &str { n })),
+            );
             let mut problem =
                 Diagnostic::error(codes::UNKNOWN_NAME, name.span, format!("there is no function `{}`", name.text));
             problem.help = help.map(|h| format!("did you mean `{h}`?"));
@@ -88,7 +96,9 @@ impl Env<'_> {
         if good && (!fits || missing.is_some()) {
             let message = match (parameters, missing) {
                 (_, Some(at)) => format!("input {} is missing", parameters.name(at).unwrap_or_default()),
-                (Parameters::Fixed(names), _) => format!("this takes {}, but {} are given", inputs(names.len()), slots.len()),
+                (Parameters::Fixed(names), _) => {
+                    format!("this takes {}, but {} are given", inputs(names.len()), slots.len())
+                }
                 (Parameters::Extensible(names, _), _) => {
                     format!("this takes {} or more, but {} are given", inputs(names.len() + 1), slots.len())
                 }
@@ -103,9 +113,10 @@ impl Env<'_> {
     fn standard_function(&mut self, call: &Call, function: Function, name: &Name, first: Option<TExpr>) -> TExpr {
         let span = call.span;
         let known = match function {
-            Function::Convert(_, to) | Function::Truncate(_, to) | Function::FromBcd(_, to) | Function::ToBcd(_, to) => {
-                Ty::Elem(to)
-            }
+            Function::Convert(_, to)
+            | Function::Truncate(_, to)
+            | Function::FromBcd(_, to)
+            | Function::ToBcd(_, to) => Ty::Elem(to),
             Function::Operator(op) if op.is_comparison() => Ty::BOOL,
             Function::Since | Function::ScanTime => Ty::Elem(Elem::Time),
             _ => Ty::Unknown(None),
@@ -128,7 +139,10 @@ impl Env<'_> {
 
     fn operator_function(&mut self, op: BinaryOp, args: Vec<TExpr>, span: Span) -> TExpr {
         if !op.is_comparison() {
-            return args.into_iter().reduce(|a, b| self.binary(op, a, b, span)).unwrap_or_else(|| self.unknown_expr(span));
+            return args
+                .into_iter()
+                .reduce(|a, b| self.binary(op, a, b, span))
+                .unwrap_or_else(|| self.unknown_expr(span));
         }
         // `LT(a, b, c)` is `(a < b) AND (b < c)`.
         let pairs: Vec<TExpr> =
@@ -153,7 +167,9 @@ impl Env<'_> {
             };
         }
         let ordered = matches!(function, Function::Max | Function::Min | Function::Limit);
-        if (ordered && ty.elem().is_none_or(|e| e == Elem::Bool)) || matches!(ty, Ty::Array(_) | Ty::Struct(_) | Ty::Block(_)) {
+        if (ordered && ty.elem().is_none_or(|e| e == Elem::Bool))
+            || matches!(ty, Ty::Array(_) | Ty::Struct(_) | Ty::Block(_))
+        {
             let message = format!("this function does not take {}", self.show(&ty));
             self.error(codes::TYPE, span, message);
             return self.unknown_expr(span);
@@ -327,7 +343,8 @@ impl Env<'_> {
         let vars = &self.units[unit.0 as usize].vars;
         let found = vars.iter().position(|v| v.name.eq_ignore_ascii_case(&name.text) && sections.contains(&v.section));
         if found.is_none() {
-            let names: Vec<String> = vars.iter().filter(|v| sections.contains(&v.section)).map(|v| v.name.clone()).collect();
+            let names: Vec<String> =
+                vars.iter().filter(|v| sections.contains(&v.section)).map(|v| v.name.clone()).collect();
             let unit_name = self.units[unit.0 as usize].name.clone();
             let mut problem =
                 Diagnostic::error(codes::ARGUMENT, name.span, format!("`{unit_name}` has no {what} `{}`", name.text));
@@ -376,7 +393,8 @@ impl Env<'_> {
             };
             if let Some(place) = place {
                 if place.ty != want && !place.ty.is_unknown() && !want.is_unknown() {
-                    let message = format!("this is {}, but exactly {} is needed", self.show(&place.ty), self.show(&want));
+                    let message =
+                        format!("this is {}, but exactly {} is needed", self.show(&place.ty), self.show(&want));
                     self.error(codes::TYPE, place.span, message);
                 }
                 out.in_outs.push((at, place));

@@ -89,7 +89,8 @@ impl Env<'_> {
             let message = format!("{value} does not fit {}, which holds {low} to {high}", elem.name());
             self.error(codes::RANGE, span, message);
         } else {
-            let mut problem = Diagnostic::error(codes::TYPE, span, format!("{value} is not a value of {}", elem.name()));
+            let mut problem =
+                Diagnostic::error(codes::TYPE, span, format!("{value} is not a value of {}", elem.name()));
             if elem.is_time() {
                 problem.help = Some(format!("a duration is written with its unit, T#{value}ms or T#{value}s"));
             }
@@ -125,13 +126,12 @@ impl Env<'_> {
             let (a, b) = (left.ty.clone(), right.ty.clone());
             self.learn(&a, &b);
             self.learn(&b, &a);
-            if b.is_untyped() {
-                let elem = default_type(&right);
-                self.learn(&a, &Ty::Elem(elem));
+            // A bare number beside AND could be of any bit string.
+            if !op.is_logic() && b.is_untyped() {
+                self.learn(&a, &guessed(&right));
             }
-            if a.is_untyped() {
-                let elem = default_type(&left);
-                self.learn(&b, &Ty::Elem(elem));
+            if !op.is_logic() && a.is_untyped() {
+                self.learn(&b, &guessed(&left));
             }
             return None;
         }
@@ -186,8 +186,14 @@ impl Env<'_> {
         if let (Some(from), Some(to)) = (right.ty.elem(), left.ty.elem())
             && from != to
         {
-            problem.help = Some(format!("bring both to one type, for instance with {}_TO_{}(...)", from.name(), to.name()));
+            problem.help =
+                Some(format!("bring both to one type, for instance with {}_TO_{}(...)", from.name(), to.name()));
         }
         self.problems.push(problem);
     }
+}
+
+/// The type a person would declare for a variable that is used with this literal.
+pub(super) fn guessed(literal: &TExpr) -> Ty {
+    Ty::Elem(if literal.ty == Ty::LitReal { Elem::Real } else { default_type(literal) })
 }

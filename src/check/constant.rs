@@ -32,8 +32,9 @@ impl Env<'_> {
             TKind::Const(slot) => Some(*slot),
             TKind::Read(place) if place.steps.is_empty() => {
                 let var = match place.root {
-                    Root::Local(n) => &self.units[self.current.0 as usize].vars[n as usize],
-                    Root::Global(n) => &self.globals[n as usize],
+                    Root::Local(n) => self.units[self.current.0 as usize].vars.get(n as usize)?,
+                    // A name whose type is only assumed has no variable behind it.
+                    Root::Global(n) => self.globals.get(n as usize)?,
                 };
                 match (&var.init, var.constant) {
                     (TInit::Slot(slot), true) => Some(*slot),
@@ -49,7 +50,9 @@ impl Env<'_> {
                     UnaryOp::Not => ops::not(elem.shape()?, value),
                 })
             }
-            TKind::Binary(op, typing, left, right) => ops::apply(*op, *typing, self.fold(left)?, self.fold(right)?).ok(),
+            TKind::Binary(op, typing, left, right) => {
+                ops::apply(*op, *typing, self.fold(left)?, self.fold(right)?).ok()
+            }
             TKind::Widen(inner) => functions::convert(inner.ty.elem()?, expr.ty.elem()?, self.fold(inner)?).ok(),
             TKind::Function(functions::Function::Convert(_, to), args) => {
                 functions::convert(args[0].ty.elem()?, *to, self.fold(&args[0])?).ok()

@@ -91,4 +91,3 @@ fn block_with(project: &Project, pins: &[String]) -> Option<(Ty, Option<String>)
     let note = (!others.is_empty()).then(|| format!("{} would fit as well", others.join(", ")));
     Some((Ty::Block(UnitId(first as u32)), note))
 }
-

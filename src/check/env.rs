@@ -53,8 +53,6 @@ pub(super) struct Env<'p> {
     pub(super) uses: HashMap<(u32, Root), Use>,
     /// Calls seen, for recursion: caller and callee.
     pub(super) calls: Vec<(UnitId, UnitId, Span)>,
-    /// A type or unit contains itself; nothing further can be laid out.
-    pub(super) endless: bool,
     pub(super) loops: u32,
     /// How many conditions and loops stand around the statement at hand.
     pub(super) guards: u32,
@@ -86,7 +84,6 @@ impl<'p> Env<'p> {
             local_names: Vec::new(),
             uses: HashMap::new(),
             calls: Vec::new(),
-            endless: false,
             loops: 0,
             guards: 0,
         }
@@ -194,7 +191,11 @@ impl<'p> Env<'p> {
         }
         for section in &unit.sections {
             if unit.kind == UnitKind::Function && section.retain == Retain::Retain {
-                self.error(codes::WRITE, section.span, "a function keeps nothing from call to call, so nothing in it can be RETAIN");
+                self.error(
+                    codes::WRITE,
+                    section.span,
+                    "a function keeps nothing from call to call, so nothing in it can be RETAIN",
+                );
             }
             for mut var in self.section_vars(section) {
                 if section.section == Section::External {
@@ -273,11 +274,8 @@ impl<'p> Env<'p> {
 
     /// The programs that run: those of the configuration, or all there are.
     pub(super) fn programs(&mut self, project: &'p Project) -> Vec<RunProgram> {
-        let configurations: Vec<&Configuration> = project
-            .items
-            .iter()
-            .filter_map(|i| if let Item::Configuration(c) = i { Some(c) } else { None })
-            .collect();
+        let configurations: Vec<&Configuration> =
+            project.items.iter().filter_map(|i| if let Item::Configuration(c) = i { Some(c) } else { None }).collect();
         if let Some(second) = configurations.get(1) {
             self.error(codes::UNSUPPORTED, second.name.span, "more than one configuration is not supported");
         }
@@ -395,7 +393,8 @@ impl<'p> Env<'p> {
         let unit = self.current.0 as usize;
         let locals = self.units[unit].vars.iter().map(|v| v.name.as_str());
         let globals = self.globals.iter().map(|v| v.name.as_str());
-        closest(name, locals.chain(globals))
+        let values = self.enums.iter().flat_map(|e| e.values.iter().map(|(n, _)| n.as_str()));
+        closest(name, locals.chain(globals).chain(values))
     }
 
     /// Learns the type of an undeclared name.
@@ -431,7 +430,11 @@ impl<'p> Env<'p> {
                 None => default,
             };
             if decl.edge.is_some() {
-                self.error(codes::UNSUPPORTED, decl.names[0].span, "R_EDGE and F_EDGE are not supported yet; call R_TRIG or F_TRIG in the body");
+                self.error(
+                    codes::UNSUPPORTED,
+                    decl.names[0].span,
+                    "R_EDGE and F_EDGE are not supported yet; call R_TRIG or F_TRIG in the body",
+                );
             }
             for name in &decl.names {
                 out.push(Var {

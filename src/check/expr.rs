@@ -119,6 +119,7 @@ impl Env<'_> {
             }
             // What the value would be is still known where the operator or the other side says so.
             None if op.is_comparison() => TExpr { kind: TKind::Const(0), ty: Ty::BOOL, span },
+            None if !a.is_unknown() && !b.is_unknown() => self.unknown_expr(span),
             None => {
                 let known = [a, b].into_iter().find(|t| t.elem().is_some());
                 let ty = known.and_then(|t| t.elem()).map_or(Ty::Unknown(None), Ty::Elem);
@@ -198,7 +199,8 @@ impl Env<'_> {
             Some(id) => found.iter().find(|(e, _)| *e == id).copied()?,
             None => {
                 if found.len() > 1 {
-                    let message = format!("`{}` is a value of several enumerations; write Type#{}", name.text, name.text);
+                    let message =
+                        format!("`{}` is a value of several enumerations; write Type#{}", name.text, name.text);
                     self.error(codes::UNKNOWN_NAME, name.span, message);
                     return Some(self.unknown_expr(name.span));
                 }
@@ -305,12 +307,14 @@ impl Env<'_> {
             return None;
         };
         let (known, is_block): (Vec<(String, Ty, Section)>, bool) = match &place.ty {
-            Ty::Struct(id) => {
-                (self.structs[*id as usize].fields.iter().map(|f| (f.name.clone(), f.ty.clone(), f.section)).collect(), false)
-            }
-            Ty::Block(unit) => {
-                (self.units[unit.0 as usize].vars.iter().map(|f| (f.name.clone(), f.ty.clone(), f.section)).collect(), true)
-            }
+            Ty::Struct(id) => (
+                self.structs[*id as usize].fields.iter().map(|f| (f.name.clone(), f.ty.clone(), f.section)).collect(),
+                false,
+            ),
+            Ty::Block(unit) => (
+                self.units[unit.0 as usize].vars.iter().map(|f| (f.name.clone(), f.ty.clone(), f.section)).collect(),
+                true,
+            ),
             Ty::Unknown(_) => return None,
             other => {
                 let message = format!("{} has no fields", self.show(other));
@@ -318,7 +322,8 @@ impl Env<'_> {
                 return None;
             }
         };
-        let visible = |section: Section| !is_block || !matches!(section, Section::Local | Section::Temp | Section::External);
+        let visible =
+            |section: Section| !is_block || !matches!(section, Section::Local | Section::Temp | Section::External);
         let Some(at) = known.iter().position(|(n, _, s)| n.eq_ignore_ascii_case(&name.text) && visible(*s)) else {
             let names: Vec<&str> = known.iter().filter(|(_, _, s)| visible(*s)).map(|(n, ..)| n.as_str()).collect();
             self.no_field(name, names.iter().copied());
@@ -342,7 +347,8 @@ impl Env<'_> {
             return None;
         };
         if typed.len() != array.bounds.len() {
-            let message = format!("this array has {} dimensions, but {} indices are given", array.bounds.len(), typed.len());
+            let message =
+                format!("this array has {} dimensions, but {} indices are given", array.bounds.len(), typed.len());
             self.error(codes::TYPE, span, message);
             return None;
         }

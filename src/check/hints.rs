@@ -3,10 +3,14 @@
 use super::env::Env;
 use super::typed::{Root, Ty, Var};
 use crate::model::{Section, UnitKind};
-use crate::source::{Diagnostic, codes};
+use crate::source::{Diagnostic, Severity, codes};
 
 pub(super) fn check(env: &mut Env<'_>) {
     super::recursion::calls(env);
+    // While there are errors, what is used and what is not cannot be told.
+    if env.problems.iter().any(|p| p.severity == Severity::Error) {
+        return;
+    }
     let mut hints = Vec::new();
     for (index, unit) in env.units.iter().enumerate() {
         if unit.built_in {

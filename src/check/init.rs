@@ -16,7 +16,11 @@ impl Env<'_> {
                     let value = self.init(value, &array.of);
                     out.extend(std::iter::repeat_n(value, *times as usize));
                     if out.len() as u64 > array.len() {
-                        self.error(codes::RANGE, *span, format!("there are more values than the {} elements", array.len()));
+                        self.error(
+                            codes::RANGE,
+                            *span,
+                            format!("there are more values than the {} elements", array.len()),
+                        );
                         out.truncate(array.len() as usize);
                         break;
                     }
@@ -78,8 +82,12 @@ impl Env<'_> {
             None => format!("it has {}", known.collect::<Vec<_>>().join(", ")),
         };
         self.problems.push(
-            crate::source::Diagnostic::error(codes::UNKNOWN_NAME, name.span, format!("there is no `{}` here", name.text))
-                .help(help),
+            crate::source::Diagnostic::error(
+                codes::UNKNOWN_NAME,
+                name.span,
+                format!("there is no `{}` here", name.text),
+            )
+            .help(help),
         );
     }
 

@@ -316,11 +316,7 @@ impl<'e, 'p> Reader<'e, 'p> {
         let (Some(value), Some(place)) = (value.clone(), place) else {
             let unknown = self.env.unknown_type(target);
             if let Some(value) = value {
-                let known = if value.ty.is_untyped() {
-                    Ty::Elem(super::constant::default_type(&value))
-                } else {
-                    value.ty
-                };
+                let known = if value.ty.is_untyped() { super::coerce::guessed(&value) } else { value.ty };
                 self.env.learn(&unknown, &known);
             }
             return TInstrKind::Nop;
@@ -360,7 +356,8 @@ impl<'e, 'p> Reader<'e, 'p> {
         } else if !self.labels.places.contains_key(&key) {
             let known: Vec<&str> = self.labels.places.keys().map(String::as_str).collect();
             let help = super::env::closest(&label.text, known.into_iter());
-            let mut problem = Diagnostic::error(codes::LABEL, label.span, format!("there is no label `{}`", label.text));
+            let mut problem =
+                Diagnostic::error(codes::LABEL, label.span, format!("there is no label `{}`", label.text));
             problem.help = help.map(|h| format!("did you mean `{h}`?"));
             self.env.problems.push(problem);
         }
@@ -428,11 +425,13 @@ impl<'e, 'p> Reader<'e, 'p> {
     fn pin(&mut self, pin: &str, instance: &Expr, span: Span) -> TInstrKind {
         self.settle_current(span);
         let Some(value) = self.value(span) else { return TInstrKind::Nop };
-        let Some(mut call) = self.env.block_call(&Call { callee: instance.clone(), args: Vec::<Arg>::new(), span }) else {
+        let Some(mut call) = self.env.block_call(&Call { callee: instance.clone(), args: Vec::<Arg>::new(), span })
+        else {
             return TInstrKind::Nop;
         };
         let vars = &self.env.units[call.unit.0 as usize].vars;
-        let at = vars.iter().position(|v| v.name.eq_ignore_ascii_case(pin) && v.section == crate::model::Section::Input);
+        let at =
+            vars.iter().position(|v| v.name.eq_ignore_ascii_case(pin) && v.section == crate::model::Section::Input);
         let Some(at) = at else {
             let message = format!("this block has no input `{pin}`");
             self.env.error(codes::ARGUMENT, span, message);

@@ -97,9 +97,7 @@ fn run(project: &Project, assumed: Guessed) -> (Checked, Diagnostics, Vec<env::G
     env.collect(project, built_in);
     env.signatures();
     recursion::check(&mut env);
-    if !env.endless {
-        env.bodies();
-    }
+    env.bodies();
     let programs = env.programs(project);
     hints::check(&mut env);
     let checked = Checked {

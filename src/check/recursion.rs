@@ -53,7 +53,6 @@ fn report(env: &mut Env<'_>, edges: &[(UnitId, UnitId, Span)]) {
                     if !env.problems.contains(&problem) {
                         env.problems.push(problem);
                     }
-                    env.endless = true;
                 }
                 if !std::mem::replace(&mut reached[to.0 as usize], true) {
                     open.push(*to);

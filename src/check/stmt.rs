@@ -64,7 +64,9 @@ impl Env<'_> {
                 }
                 TStmtKind::If(typed, otherwise.as_ref().map_or(Vec::new(), |b| self.guarded(b)))
             }
-            StmtKind::Case(selector, branches, otherwise) => return Some(self.case(selector, branches, otherwise.as_deref())),
+            StmtKind::Case(selector, branches, otherwise) => {
+                return Some(self.case(selector, branches, otherwise.as_deref()));
+            }
             StmtKind::For(head, body) => return self.for_loop(head, body),
             StmtKind::While(condition, body) => {
                 let condition = self.expr_of(condition, &Ty::BOOL);
@@ -100,7 +102,7 @@ impl Env<'_> {
         let value = self.expr(value);
         let Some(place) = self.place(target, Access::Write) else {
             let unknown = self.unknown_type(target);
-            let known = if value.ty.is_untyped() { Ty::Elem(super::constant::default_type(&value)) } else { value.ty.clone() };
+            let known = if value.ty.is_untyped() { super::coerce::guessed(&value) } else { value.ty.clone() };
             self.learn(&unknown, &known);
             return None;
         };
@@ -189,8 +191,9 @@ impl Env<'_> {
         let most = elem.shape().map_or(0, |s| s.range().1);
         if constant_by == Some(0) || (constant_by.is_some_and(|b| b > 0) && limit == Some(most)) {
             self.problems.push(
-                Diagnostic::warning(codes::ENDLESS, head.var.span, "this loop ends only at the loop limit")
-                    .help(format!("no value of {} is above its limit; use a wider variable or another limit", elem.name())),
+                Diagnostic::warning(codes::ENDLESS, head.var.span, "this loop ends only at the loop limit").help(
+                    format!("no value of {} is above its limit; use a wider variable or another limit", elem.name()),
+                ),
             );
         }
         let body = self.looped(body);

@@ -338,7 +338,11 @@ fn walk_place(place: &Place, found: &mut impl FnMut(&TExpr)) {
 
 fn walk_call(call: &TCall, found: &mut impl FnMut(&TExpr)) {
     call.en.iter().chain(call.inputs.iter().map(|(_, value)| value)).for_each(|e| walk(e, found));
-    call.in_outs.iter().map(|(_, place)| place).chain(call.outputs.iter().map(|t| &t.target)).for_each(|p| walk_place(p, found));
+    call.in_outs
+        .iter()
+        .map(|(_, place)| place)
+        .chain(call.outputs.iter().map(|t| &t.target))
+        .for_each(|p| walk_place(p, found));
 }
 
 fn walk(expr: &TExpr, found: &mut impl FnMut(&TExpr)) {

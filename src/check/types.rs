@@ -18,7 +18,6 @@ impl Env<'_> {
         let decl = *self.type_decls.get(name)?;
         if !self.open_types.insert(name.to_string()) {
             self.error(codes::UNKNOWN_TYPE, decl.name.span, format!("type `{}` contains itself", decl.name.text));
-            self.endless = true;
             return Some((Ty::Unknown(None), TInit::Default));
         }
         let (ty, mut default) = self.named_spec(&decl.spec, &decl.name.text);
@@ -184,7 +183,12 @@ impl Env<'_> {
 }
 
 /// A type as it is written in a declaration.
-pub(super) fn name(ty: &Ty, enums: &[EnumDef], structs: &[StructDef], unit: impl Fn(UnitId) -> String + Copy) -> String {
+pub(super) fn name(
+    ty: &Ty,
+    enums: &[EnumDef],
+    structs: &[StructDef],
+    unit: impl Fn(UnitId) -> String + Copy,
+) -> String {
     let or = |name: &str, word: &str| if name.is_empty() { word.to_string() } else { name.to_string() };
     match ty {
         Ty::Elem(elem) => elem.name().to_string(),

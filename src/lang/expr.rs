@@ -36,9 +36,9 @@ fn operator(cursor: &Cursor<'_>) -> Option<BinaryOp> {
         Tok::Greater => BinaryOp::Gt,
         Tok::GreaterEqual => BinaryOp::Ge,
         Tok::Ampersand => BinaryOp::And,
-        Tok::Word => {
-            [BinaryOp::And, BinaryOp::Or, BinaryOp::Xor, BinaryOp::Mod].into_iter().find(|op| cursor.at_word(op.symbol()))?
-        }
+        Tok::Word => [BinaryOp::And, BinaryOp::Or, BinaryOp::Xor, BinaryOp::Mod]
+            .into_iter()
+            .find(|op| cursor.at_word(op.symbol()))?,
         _ => return None,
     })
 }
@@ -58,7 +58,8 @@ fn binary(cursor: &mut Cursor<'_>, least: u8) -> Read<Deep> {
             );
             return cursor.stop(codes::LIMIT, span, message);
         }
-        left = Deep { expr: Expr { kind: ExprKind::Binary(op, Box::new(left.expr), Box::new(right.expr)), span }, depth };
+        left =
+            Deep { expr: Expr { kind: ExprKind::Binary(op, Box::new(left.expr), Box::new(right.expr)), span }, depth };
     }
     Ok(left)
 }
@@ -90,7 +91,8 @@ fn primary(cursor: &mut Cursor<'_>) -> Read<Deep> {
         return Ok(Deep { expr: literal_expr(cursor)?, depth: 1 });
     }
     // `NOT(...)` is read as the operator; the other functions named like operators need their parenthesis.
-    let operator_function = operator(cursor).is_some() && cursor.ahead(1).kind == Tok::Open && cursor.kind() == Tok::Word;
+    let operator_function =
+        operator(cursor).is_some() && cursor.ahead(1).kind == Tok::Open && cursor.kind() == Tok::Word;
     if operator_function || cursor.kind() == Tok::Word {
         let start = cursor.span();
         if operator_function || (cursor.ahead(1).kind == Tok::Open && !cursor.at_any(&["IF", "WHILE"])) {

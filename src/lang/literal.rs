@@ -43,7 +43,13 @@ pub(super) fn read(cursor: &mut Cursor<'_>) -> Read<Literal> {
         Ok(value) => sign(negative, value),
         Err(why) => {
             cursor.problem(Diagnostic::error(codes::LITERAL, span, why));
-            LiteralValue::Int(0)
+            // Stands for what was meant, so that its place finds no fault with its type.
+            match token.kind {
+                Tok::Duration => LiteralValue::Time(0, false),
+                Tok::Real => LiteralValue::Real(0.0),
+                Tok::Text => LiteralValue::Text(String::new()),
+                _ => LiteralValue::Int(0),
+            }
         }
     };
     Ok(Literal { text: cursor.slice(span).to_string(), typed, value })

@@ -20,12 +20,20 @@ pub struct Unwritable {
 ///
 /// # Errors
 /// Everything that stands in another language; then nothing is written.
-pub fn write_file<'a>(items: impl Iterator<Item = &'a Item> + Clone, language: Language) -> Result<String, Vec<Unwritable>> {
+pub fn write_file<'a>(
+    items: impl Iterator<Item = &'a Item> + Clone,
+    language: Language,
+) -> Result<String, Vec<Unwritable>> {
     let foreign: Vec<Unwritable> = items
         .clone()
         .filter_map(|item| match item {
             Item::Unit(unit) if language_of(&unit.body) != language => Some(Unwritable {
-                what: format!("{} {}, a body in {},", unit.kind.word(), unit.name.text, language_of(&unit.body).title()),
+                what: format!(
+                    "{} {}, a body in {},",
+                    unit.kind.word(),
+                    unit.name.text,
+                    language_of(&unit.body).title()
+                ),
                 span: unit.name.span,
                 language,
             }),

@@ -203,7 +203,8 @@ impl Parameters {
             return Some(at);
         }
         let Parameters::Extensible(_, first) = self else { return None };
-        let number: u32 = name.get(..2).filter(|p| p.eq_ignore_ascii_case("IN")).and_then(|_| name[2..].parse().ok())?;
+        let number: u32 =
+            name.get(..2).filter(|p| p.eq_ignore_ascii_case("IN")).and_then(|_| name[2..].parse().ok())?;
         (number >= first && number < 4096).then(|| fixed.len() + (number - first) as usize)
     }
 }
@@ -286,11 +287,7 @@ const fn time_unit(elem: Elem) -> i64 {
 fn from_real(value: f64, to: Elem) -> Result<i64, FaultKind> {
     let (low, high) = to.shape().map_or((0, 0), IntShape::range);
     // Both limits plus one are powers of two, so they are exact as doubles.
-    if value >= low as f64 && value < (high + 1) as f64 {
-        Ok(value as i128 as i64)
-    } else {
-        Err(FaultKind::OutOfRange)
-    }
+    if value >= low as f64 && value < (high + 1) as f64 { Ok(value as i128 as i64) } else { Err(FaultKind::OutOfRange) }
 }
 
 /// Decimal digits of four bits each to a number.

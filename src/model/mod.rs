@@ -27,12 +27,14 @@
 //! not; see `docs/meaning.md`.
 
 pub mod functions;
+mod instr;
 pub mod ops;
 mod time;
 mod tree;
 mod types;
 mod value;
 
+pub use instr::{FunctionForm, Instr, InstrKind, When};
 pub use time::{Duration, Instant, ScanNumber};
 pub use tree::*;
 pub use types::{Elem, IntShape};

@@ -144,10 +144,7 @@ impl BinaryOp {
     /// `=` to `>=`.
     #[must_use]
     pub const fn is_comparison(self) -> bool {
-        matches!(
-            self,
-            BinaryOp::Eq | BinaryOp::Ne | BinaryOp::Lt | BinaryOp::Le | BinaryOp::Gt | BinaryOp::Ge
-        )
+        matches!(self, BinaryOp::Eq | BinaryOp::Ne | BinaryOp::Lt | BinaryOp::Le | BinaryOp::Gt | BinaryOp::Ge)
     }
 
     /// AND, OR and XOR.
@@ -189,9 +186,7 @@ impl BinaryOp {
             Mul | Div if left.is_time() && right.is_integer() => {
                 Some(Typing { left, right: Elem::Lint, result: left }).filter(|_| right != Elem::Ulint)
             }
-            Mul | Div if left.is_time() && right.is_real() => {
-                Some(Typing { left, right: Elem::Lreal, result: left })
-            }
+            Mul | Div if left.is_time() && right.is_real() => Some(Typing { left, right: Elem::Lreal, result: left }),
             Mod if ok(Elem::is_integer) => same(None),
             Power if left.is_real() && right.is_number() => {
                 Some(Typing { left: Elem::Lreal, right: Elem::Lreal, result: left })

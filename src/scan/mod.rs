@@ -59,7 +59,11 @@ impl Machine {
 
     /// The points of one direction, in order of declaration.
     pub fn points_of(&self, direction: Direction) -> impl Iterator<Item = (PointId, &Point)> {
-        self.points.iter().enumerate().filter(move |(_, p)| p.direction == direction).map(|(i, p)| (PointId(i as u32), p))
+        self.points
+            .iter()
+            .enumerate()
+            .filter(move |(_, p)| p.direction == direction)
+            .map(|(i, p)| (PointId(i as u32), p))
     }
 
     /// The point of a name, whatever the case of its letters.

@@ -120,7 +120,9 @@ impl Lister<'_> {
             }
             Ty::Struct(_) | Ty::Block(_) => {
                 let fields: Vec<String> = match ty {
-                    Ty::Struct(id) => self.checked.structs[*id as usize].fields.iter().map(|f| f.name.clone()).collect(),
+                    Ty::Struct(id) => {
+                        self.checked.structs[*id as usize].fields.iter().map(|f| f.name.clone()).collect()
+                    }
                     Ty::Block(unit) => self.checked.unit(*unit).vars.iter().map(|f| f.name.clone()).collect(),
                     _ => Vec::new(),
                 };

@@ -1,9 +1,9 @@
 //! Running the tape: one pass over a program.
 
 use super::tape::{One, Op, Slot, Tape};
+use crate::model::IntShape;
 use crate::model::functions;
 use crate::model::ops::{self, BinaryOp, FaultKind};
-use crate::model::IntShape;
 
 /// What the tape works on.
 pub(super) struct State {
@@ -74,7 +74,12 @@ impl Watch for Closely {
 ///
 /// # Errors
 /// The fault and the operation that raised it.
-pub(super) fn run<W: Watch>(tape: &Tape, state: &mut State, start: u32, watch: &mut W) -> Result<(), (FaultKind, usize)> {
+pub(super) fn run<W: Watch>(
+    tape: &Tape,
+    state: &mut State,
+    start: u32,
+    watch: &mut W,
+) -> Result<(), (FaultKind, usize)> {
     let mut at = start as usize;
     let code = tape.code.as_slice();
     loop {
@@ -222,13 +227,10 @@ fn one(f: One, a: i64) -> Result<i64, FaultKind> {
             Some(_) => a,
             None => f64::from_bits(a as u64).abs().to_bits() as i64,
         },
-        One::Real(f, single) => {
-            ops::round(single, functions::real(f, f64::from_bits(a as u64))).to_bits() as i64
-        }
+        One::Real(f, single) => ops::round(single, functions::real(f, f64::from_bits(a as u64))).to_bits() as i64,
         One::Convert(from, to) => functions::convert(from, to, a)?,
         One::Truncate(to) => functions::truncate(to, a)?,
         One::FromBcd(to) => functions::from_bcd(to, a)?,
         One::ToBcd(from, to) => functions::to_bcd(from, to, a)?,
     })
 }
-

@@ -84,8 +84,9 @@ impl Stimulus {
             if record.len() > header.len() {
                 return Err(wrong(row, format!("{} cells, but the header has {}", record.len(), header.len())));
             }
-            let at = milliseconds(record.get(0).unwrap_or(""))
-                .ok_or_else(|| wrong(row, format!("`{}` is not a time in milliseconds", record.get(0).unwrap_or(""))))?;
+            let at = milliseconds(record.get(0).unwrap_or("")).ok_or_else(|| {
+                wrong(row, format!("`{}` is not a time in milliseconds", record.get(0).unwrap_or("")))
+            })?;
             if events.last().is_some_and(|last| last.at > at) {
                 return Err(wrong(row, "times must not fall".to_string()));
             }

@@ -27,59 +27,225 @@ pub(super) enum One {
 /// An operation. `d` is written, the others are read.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) enum Op {
-    Move { d: Slot, a: Slot },
+    Move {
+        d: Slot,
+        a: Slot,
+    },
     /// `d := a` if `c`.
-    MoveIf { d: Slot, c: Slot, a: Slot },
-    NotBool { d: Slot, a: Slot },
-    And { d: Slot, a: Slot, b: Slot },
-    Or { d: Slot, a: Slot, b: Slot },
-    Xor { d: Slot, a: Slot, b: Slot },
-    AndNot { d: Slot, a: Slot, b: Slot },
-    OrNot { d: Slot, a: Slot, b: Slot },
-    Add { s: IntShape, d: Slot, a: Slot, b: Slot },
-    Sub { s: IntShape, d: Slot, a: Slot, b: Slot },
-    Mul { s: IntShape, d: Slot, a: Slot, b: Slot },
-    Div { s: IntShape, d: Slot, a: Slot, b: Slot },
-    Mod { s: IntShape, d: Slot, a: Slot, b: Slot },
-    Eq { d: Slot, a: Slot, b: Slot },
-    Ne { d: Slot, a: Slot, b: Slot },
-    Lt { d: Slot, a: Slot, b: Slot },
-    Le { d: Slot, a: Slot, b: Slot },
-    LtUnsigned { d: Slot, a: Slot, b: Slot },
-    LeUnsigned { d: Slot, a: Slot, b: Slot },
-    Min { d: Slot, a: Slot, b: Slot },
-    Max { d: Slot, a: Slot, b: Slot },
-    Real { op: BinaryOp, single: bool, d: Slot, a: Slot, b: Slot },
-    ScaleTime { op: BinaryOp, d: Slot, a: Slot, b: Slot },
-    Shift { k: Shift, s: IntShape, d: Slot, a: Slot, b: Slot },
-    One { f: One, d: Slot, a: Slot },
-    Jump { to: u32 },
-    JumpIf { c: Slot, to: u32 },
-    JumpUnless { c: Slot, to: u32 },
+    MoveIf {
+        d: Slot,
+        c: Slot,
+        a: Slot,
+    },
+    NotBool {
+        d: Slot,
+        a: Slot,
+    },
+    And {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Or {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Xor {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    AndNot {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    OrNot {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Add {
+        s: IntShape,
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Sub {
+        s: IntShape,
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Mul {
+        s: IntShape,
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Div {
+        s: IntShape,
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Mod {
+        s: IntShape,
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Eq {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Ne {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Lt {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Le {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    LtUnsigned {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    LeUnsigned {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Min {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Max {
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Real {
+        op: BinaryOp,
+        single: bool,
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    ScaleTime {
+        op: BinaryOp,
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    Shift {
+        k: Shift,
+        s: IntShape,
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
+    One {
+        f: One,
+        d: Slot,
+        a: Slot,
+    },
+    Jump {
+        to: u32,
+    },
+    JumpIf {
+        c: Slot,
+        to: u32,
+    },
+    JumpUnless {
+        c: Slot,
+        to: u32,
+    },
     /// A jump backwards; counted against the loop limit.
-    Back { to: u32 },
+    Back {
+        to: u32,
+    },
     /// A fault unless `a` lies in range number `range`.
-    Bound { a: Slot, range: u32 },
+    Bound {
+        a: Slot,
+        range: u32,
+    },
     /// `d := d + (a - low) * stride` of dimension number `dim`; a fault if `a` is outside.
-    Index { d: Slot, a: Slot, dim: u32 },
+    Index {
+        d: Slot,
+        a: Slot,
+        dim: u32,
+    },
     /// `d := memory[base + off]`.
-    Load { d: Slot, base: Slot, off: Slot },
+    Load {
+        d: Slot,
+        base: Slot,
+        off: Slot,
+    },
     /// `memory[base + off] := a`.
-    Store { base: Slot, off: Slot, a: Slot },
+    Store {
+        base: Slot,
+        off: Slot,
+        a: Slot,
+    },
     /// Copies `n` slots.
-    Copy { d: Slot, a: Slot, n: u32 },
+    Copy {
+        d: Slot,
+        a: Slot,
+        n: u32,
+    },
     /// Copies block number `block` (base and length), moved by `off`, to `d`.
-    LoadBlock { d: Slot, off: Slot, block: u32 },
+    LoadBlock {
+        d: Slot,
+        off: Slot,
+        block: u32,
+    },
     /// Copies from `a` to block number `block`, moved by `off`.
-    StoreBlock { a: Slot, off: Slot, block: u32 },
-    Restart { d: Slot },
-    RestartAt { base: Slot, off: Slot },
-    Since { d: Slot, a: Slot },
-    FirstScan { d: Slot },
-    ScanTime { d: Slot },
-    Text { op: BinaryOp, d: Slot, a: Slot, b: Slot },
+    StoreBlock {
+        a: Slot,
+        off: Slot,
+        block: u32,
+    },
+    Restart {
+        d: Slot,
+    },
+    RestartAt {
+        base: Slot,
+        off: Slot,
+    },
+    Since {
+        d: Slot,
+        a: Slot,
+    },
+    FirstScan {
+        d: Slot,
+    },
+    ScanTime {
+        d: Slot,
+    },
+    Text {
+        op: BinaryOp,
+        d: Slot,
+        a: Slot,
+        b: Slot,
+    },
     /// `d := a` cut to `length` characters.
-    Cut { d: Slot, a: Slot, length: u32 },
+    Cut {
+        d: Slot,
+        a: Slot,
+        length: u32,
+    },
     End,
 }
 

@@ -104,7 +104,8 @@ fn table(d: &Difference) -> String {
         (0..d.pairing.inputs.len()).filter(|i| few || moving(&|r: &Row| r.inputs[*i].clone())).collect();
     let outputs: Vec<usize> = (0..d.pairing.outputs.len())
         .filter(|o| {
-            few || moving(&|r: &Row| r.outputs[*o].join("|")) || d.rows.iter().any(|r| r.outputs[*o][0] != r.outputs[*o][1])
+            few || moving(&|r: &Row| r.outputs[*o].join("|"))
+                || d.rows.iter().any(|r| r.outputs[*o][0] != r.outputs[*o][1])
         })
         .collect();
     let mut table = Table::new();

@@ -37,14 +37,7 @@ pub struct Diagnostic {
 impl Diagnostic {
     /// An error at a place.
     pub fn error(code: Code, span: Span, message: impl Into<String>) -> Self {
-        Diagnostic {
-            code,
-            severity: Severity::Error,
-            span,
-            message: message.into(),
-            help: None,
-            related: Vec::new(),
-        }
+        Diagnostic { code, severity: Severity::Error, span, message: message.into(), help: None, related: Vec::new() }
     }
 
     /// A warning at a place.

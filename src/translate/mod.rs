@@ -14,9 +14,7 @@ pub use ledger::{ADDED_VARIABLE, Entry, Grade, KEPT_FOR_FAULT, NEGATION, STEP_LO
 use crate::check::Checked;
 use crate::check::typed::{TUnit, Ty};
 use crate::lang::{Language, Unwritable, write_file};
-use crate::model::{
-    Body, Item, Name, Notes, Project, Retain, Section, TypeSpec, Unit, UnitKind, VarDecl, VarSection,
-};
+use crate::model::{Body, Item, Name, Notes, Project, Retain, Section, TypeSpec, Unit, UnitKind, VarDecl, VarSection};
 use crate::source::{FileId, Source, Span};
 use names::Namer;
 

@@ -141,7 +141,10 @@ impl Rig<'_> {
             PointType::Text => left.get(pair.left) != right.get(pair.right),
             PointType::Elem(elem) if elem.is_real() => {
                 // The same number, or both no number.
-                let (a, b) = (f64::from_bits(left.get_slot(pair.left) as u64), f64::from_bits(right.get_slot(pair.right) as u64));
+                let (a, b) = (
+                    f64::from_bits(left.get_slot(pair.left) as u64),
+                    f64::from_bits(right.get_slot(pair.right) as u64),
+                );
                 !(a == b || (a.is_nan() && b.is_nan()))
             }
             _ => left.get_slot(pair.left) != right.get_slot(pair.right),
@@ -273,8 +276,11 @@ impl Tally {
             format!("at most {LOOP_LIMIT} rounds of loops in one scan"),
         ];
         if !generator.unreached.is_empty() {
-            let list: Vec<String> =
-                generator.unreached.iter().map(|t| format!("T#{}", format_duration(Duration::from_nanos(*t)))).collect();
+            let list: Vec<String> = generator
+                .unreached
+                .iter()
+                .map(|t| format!("T#{}", format_duration(Duration::from_nanos(*t))))
+                .collect();
             assumptions.push(format!("no scenario lasted as long as {}; a longer --scan reaches it", list.join(", ")));
         }
         Tested {

@@ -17,7 +17,11 @@ const LONGEST: u64 = 20_000;
 enum Input {
     Bool,
     /// Values worth trying, then the smallest and largest for drawing at random.
-    Number { good: Vec<i64>, low: i64, high: i64 },
+    Number {
+        good: Vec<i64>,
+        low: i64,
+        high: i64,
+    },
     /// Strings and the like stay as they are.
     Fixed,
 }

@@ -33,11 +33,13 @@ impl Pairing {
         let mut pairing = Pairing::default();
         for direction in [Direction::Input, Direction::Output] {
             for (id, point) in left.machine.points_of(direction) {
-                let partner = right.machine.points_of(direction).find(|(_, p)| p.name.eq_ignore_ascii_case(&point.name));
+                let partner =
+                    right.machine.points_of(direction).find(|(_, p)| p.name.eq_ignore_ascii_case(&point.name));
                 match partner {
                     Some((other, p)) if same_type(point, p) => {
                         let pair = Pair { name: point.name.clone(), left: id, right: other };
-                        let list = if direction == Direction::Input { &mut pairing.inputs } else { &mut pairing.outputs };
+                        let list =
+                            if direction == Direction::Input { &mut pairing.inputs } else { &mut pairing.outputs };
                         list.push(pair);
                     }
                     Some(_) => {

@@ -13,7 +13,8 @@ use honest_twin::twin::Version;
 
 /// Reads and checks a text; panics with the problems.
 pub fn checked(name: &str, text: &str, language: Language) -> Checked {
-    let (project, problems) = read_project(vec![(Source::new(format!("{name}.{}", language.ending()), text), language)]);
+    let (project, problems) =
+        read_project(vec![(Source::new(format!("{name}.{}", language.ending()), text), language)]);
     assert!(!problems.has_errors(), "{name}: {}\n{text}", shown(&problems.0, text));
     check(project).unwrap_or_else(|p| panic!("{name}: {}\n{text}", shown(&p.0, text)))
 }
@@ -23,7 +24,9 @@ fn shown(problems: &[honest_twin::source::Diagnostic], text: &str) -> String {
     let errors = problems.iter().filter(|p| p.severity == honest_twin::source::Severity::Error);
     errors
         .take(5)
-        .map(|p| format!("{:?} {}: {} [{}]\n", source.line_column(p.span.start), p.code.0, p.message, source.slice(p.span)))
+        .map(|p| {
+            format!("{:?} {}: {} [{}]\n", source.line_column(p.span.start), p.code.0, p.message, source.slice(p.span))
+        })
         .collect()
 }
 

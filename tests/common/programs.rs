@@ -201,7 +201,8 @@ impl Writer {
                 5 => self.call(ty, d),
                 _ => {
                     let of = ALL[self.rng.usize(0..ALL.len())];
-                    let ops: &[&str] = if matches!(of, "Mode" | "BOOL") { &["=", "<>"] } else { &["=", "<>", "<", "<=", ">", ">="] };
+                    let ops: &[&str] =
+                        if matches!(of, "Mode" | "BOOL") { &["=", "<>"] } else { &["=", "<>", "<", "<=", ">", ">="] };
                     let op = ops[self.rng.usize(0..ops.len())];
                     // A literal alone on both sides has no type of its own to disagree with.
                     format!("({} {op} {})", self.pick(of, false).unwrap_or_default(), self.expr(of, d))
@@ -235,7 +236,9 @@ impl Writer {
                     format!("({} {op} {})", self.expr(ty, d), self.expr(ty, d))
                 }
                 4 => format!("({} / {})", self.expr(ty, d), self.rng.u8(1..9)),
-                5 if matches!(ty, "SINT" | "INT" | "DINT" | "LINT") => format!("-({})", self.pick(ty, false).unwrap_or_default()),
+                5 if matches!(ty, "SINT" | "INT" | "DINT" | "LINT") => {
+                    format!("-({})", self.pick(ty, false).unwrap_or_default())
+                }
                 _ => self.call(ty, d),
             },
         }
@@ -245,7 +248,9 @@ impl Writer {
         match self.rng.u8(0..7) {
             0 => format!("SEL({}, {}, {})", self.expr("BOOL", d), self.expr(ty, d), self.expr(ty, d)),
             1 if ty != "BOOL" => format!("MAX({}, {}, {})", self.expr(ty, d), self.expr(ty, d), self.expr(ty, d)),
-            2 if ty != "BOOL" => format!("LIMIT(MX := {}, IN := {}, MN := {})", self.expr(ty, d), self.expr(ty, d), self.expr(ty, d)),
+            2 if ty != "BOOL" => {
+                format!("LIMIT(MX := {}, IN := {}, MN := {})", self.expr(ty, d), self.expr(ty, d), self.expr(ty, d))
+            }
             3 => {
                 let k = self.expr("INT", d);
                 format!("MUX(LIMIT(0, {k}, 1), {}, {})", self.expr(ty, d), self.expr(ty, d))
@@ -363,7 +368,10 @@ impl Writer {
         let (head, by) = match self.rng.u8(0..4) {
             0 => (format!("FOR {k} := 6 TO 1"), " BY -2".to_string()),
             1 => (format!("FOR {k} := 0 TO {limit}"), " BY 2".to_string()),
-            2 => (format!("FOR {k} := 1 TO {limit}"), format!(" BY MAX(1, {})", self.pick("INT", false).unwrap_or_default())),
+            2 => (
+                format!("FOR {k} := 1 TO {limit}"),
+                format!(" BY MAX(1, {})", self.pick("INT", false).unwrap_or_default()),
+            ),
             _ => (format!("FOR {k} := 1 TO {limit}"), String::new()),
         };
         // A large step from near the limit would wrap; the limits here are far from the end of INT.
@@ -394,7 +402,10 @@ impl Writer {
         self.loops += 1;
         self.inner(level);
         self.loops -= 1;
-        self.line(level, &if repeat { format!("UNTIL ({n} >= 4) OR {c} END_REPEAT;") } else { "END_WHILE;".to_string() });
+        self.line(
+            level,
+            &if repeat { format!("UNTIL ({n} >= 4) OR {c} END_REPEAT;") } else { "END_WHILE;".to_string() },
+        );
     }
 
     fn block_call(&mut self, level: usize) {
@@ -415,7 +426,10 @@ impl Writer {
                 let total = self.pick("INT", true).unwrap_or_default();
                 let full = self.pick("BOOL", true).unwrap_or_default();
                 let run = b(self);
-                format!("Run := {run}, Dose := {}, Shared := {shared}, Total => {total}, NOT Full => {full}", self.expr("INT", 1))
+                format!(
+                    "Run := {run}, Dose := {}, Shared := {shared}, Total => {total}, NOT Full => {full}",
+                    self.expr("INT", 1)
+                )
             }
             _ => format!("CLK := {}", b(self)),
         };
@@ -427,7 +441,8 @@ fn stimulus(rng: &mut Rng, inputs: &[(String, &'static str)]) -> String {
     let names: Vec<&str> = inputs.iter().map(|(n, _)| n.as_str()).collect();
     let mut text = format!("time_ms,@controller,{}\n", names.join(","));
     for row in 0..40 {
-        let mut cells = vec![(row * 20).to_string(), if rng.u8(0..20) == 0 { "power-cycle".to_string() } else { String::new() }];
+        let mut cells =
+            vec![(row * 20).to_string(), if rng.u8(0..20) == 0 { "power-cycle".to_string() } else { String::new() }];
         for (_, ty) in inputs {
             let value = match *ty {
                 "BOOL" => rng.u8(0..2).to_string(),

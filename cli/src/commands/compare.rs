@@ -38,7 +38,8 @@ fn version(path: &PathBuf, json: bool) -> Result<Option<Version>, String> {
 
 /// Compares with a progress bar, which is seen on a terminal only.
 pub(crate) fn with_progress(left: &Version, right: &Version, effort: &Effort) -> Verdict {
-    let style = ProgressStyle::with_template("  {bar:40} {pos} of {len} scenarios").unwrap_or_else(|_| ProgressStyle::default_bar());
+    let style = ProgressStyle::with_template("  {bar:40} {pos} of {len} scenarios")
+        .unwrap_or_else(|_| ProgressStyle::default_bar());
     let bar = ProgressBar::new(effort.scenarios).with_style(style);
     let verdict = compare(left, right, effort, |p| bar.set_position(p.done));
     bar.finish_and_clear();

@@ -19,6 +19,8 @@ pub(crate) fn run(call: &Call) -> Result<Outcome, String> {
         Command::Compare(args) => compare::run(args, call.json),
         Command::Prove(_) => Err("`prove` is not there yet; `compare` tests how far two versions agree".to_string()),
         Command::Draw(_) => Err("`draw` is not there yet".to_string()),
-        Command::Dialects(_) => Err("`dialects` is not there yet; programs are read as the open standard has them".to_string()),
+        Command::Dialects(_) => {
+            Err("`dialects` is not there yet; programs are read as the open standard has them".to_string())
+        }
     }
 }

@@ -9,9 +9,7 @@ pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
     let Some(checked) = files::checked(&args.files, json)? else { return Ok(Outcome::Found) };
     let machine = Machine::new(&checked).map_err(|e| e.to_string())?;
     let stimulus = match &args.stimulus {
-        Some(path) => {
-            Stimulus::read(&files::read(path)?, &machine).map_err(|e| format!("{}: {e}", path.display()))?
-        }
+        Some(path) => Stimulus::read(&files::read(path)?, &machine).map_err(|e| format!("{}: {e}", path.display()))?,
         None => Stimulus::default(),
     };
     let mut watch = Vec::new();

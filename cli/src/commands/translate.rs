@@ -30,7 +30,8 @@ pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
         files::write(path, &text)?;
     }
     if json {
-        let files: Vec<_> = translation.files.iter().map(|f| serde_json::json!({ "name": f.name, "text": f.text })).collect();
+        let files: Vec<_> =
+            translation.files.iter().map(|f| serde_json::json!({ "name": f.name, "text": f.text })).collect();
         problems::say_json(&serde_json::json!({
             "files": files, "ledger": translation.ledger, "verdict": verdict.as_ref().and_then(|v| v.as_ref()),
         }))?;
@@ -70,7 +71,9 @@ fn deliver(args: &Translate, translation: &Translation, json: bool) -> Result<()
         }
         Some(out) => match translation.files.as_slice() {
             [only] => files::write(out, &only.text),
-            _ => Err(format!("{} files need a folder to go to, and {} is none", translation.files.len(), out.display())),
+            _ => {
+                Err(format!("{} files need a folder to go to, and {} is none", translation.files.len(), out.display()))
+            }
         },
     }
 }
@@ -86,7 +89,9 @@ fn verify(source: &Checked, translation: &Translation, to: Language) -> Result<O
         Ok(back) => back,
         Err(found) => {
             problems::show(&found, &sources, false)?;
-            return Err("the translation does not read back without errors (see above); nothing was written".to_string());
+            return Err(
+                "the translation does not read back without errors (see above); nothing was written".to_string()
+            );
         }
     };
     if source.programs().next().is_none() {

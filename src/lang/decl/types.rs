@@ -34,7 +34,19 @@ fn spec_inner(cursor: &mut Cursor<'_>) -> Read<TypeSpec> {
     }
     let Some(elem) = Elem::from_name(cursor.text()).filter(|_| cursor.kind() == Tok::Word) else {
         let word = cursor.text().to_ascii_uppercase();
-        if matches!(word.as_str(), "WSTRING" | "DATE" | "TIME_OF_DAY" | "TOD" | "DATE_AND_TIME" | "DT" | "LDATE" | "POINTER" | "REF_TO" | "REFERENCE") {
+        if matches!(
+            word.as_str(),
+            "WSTRING"
+                | "DATE"
+                | "TIME_OF_DAY"
+                | "TOD"
+                | "DATE_AND_TIME"
+                | "DT"
+                | "LDATE"
+                | "POINTER"
+                | "REF_TO"
+                | "REFERENCE"
+        ) {
             return cursor.stop(codes::UNSUPPORTED, start, format!("{word} is not supported"));
         }
         return Ok(TypeSpec::Named(cursor.name("a type")?));

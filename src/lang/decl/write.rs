@@ -2,9 +2,7 @@
 
 use crate::lang::st::expression;
 use crate::lang::written::{body, comments, end_line, leading};
-use crate::model::{
-    Configuration, Edge, Init, Item, Retain, TypeDecl, TypeSpec, Unit, VarDecl, VarSection,
-};
+use crate::model::{Configuration, Edge, Init, Item, Retain, TypeDecl, TypeSpec, Unit, VarDecl, VarSection};
 
 /// Writes one item of a file.
 pub(in crate::lang) fn item(out: &mut String, item: &Item) {
@@ -136,7 +134,8 @@ fn init(value: &Init) -> String {
             format!("[{}]", list.join(", "))
         }
         Init::Struct(fields, _) => {
-            let list: Vec<String> = fields.iter().map(|(name, value)| format!("{} := {}", name.text, init(value))).collect();
+            let list: Vec<String> =
+                fields.iter().map(|(name, value)| format!("{} := {}", name.text, init(value))).collect();
             format!("({})", list.join(", "))
         }
     }

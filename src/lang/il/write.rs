@@ -125,7 +125,9 @@ fn arguments(out: &mut String, call: &Call, level: usize) {
                 out.push_str(&pad);
                 nested(out, list, level + 1);
             }
-            Arg::Input(name, Operand::Expr(value)) => out.push_str(&format!("{pad}{} := {}", name.text, expression(value))),
+            Arg::Input(name, Operand::Expr(value)) => {
+                out.push_str(&format!("{pad}{} := {}", name.text, expression(value)))
+            }
             Arg::Input(name, Operand::List(list)) => {
                 out.push_str(&format!("{pad}{} := ", name.text));
                 nested(out, list, level + 1);

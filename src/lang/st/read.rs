@@ -7,8 +7,17 @@ use crate::model::{Body, Call, CaseBranch, CaseLabel, Expr, ExprKind, ForHead, N
 use crate::source::{Diagnostic, Span, codes};
 
 const ENDS: &[&str] = &[
-    "END_IF", "END_CASE", "END_FOR", "END_WHILE", "END_REPEAT", "END_PROGRAM", "END_FUNCTION", "END_FUNCTION_BLOCK",
-    "ELSE", "ELSIF", "UNTIL",
+    "END_IF",
+    "END_CASE",
+    "END_FOR",
+    "END_WHILE",
+    "END_REPEAT",
+    "END_PROGRAM",
+    "END_FUNCTION",
+    "END_FUNCTION_BLOCK",
+    "ELSE",
+    "ELSIF",
+    "UNTIL",
 ];
 const UNIT_ENDS: &[&str] = &["END_PROGRAM", "END_FUNCTION", "END_FUNCTION_BLOCK"];
 const OPENINGS: &[&str] = &["IF", "CASE", "FOR", "WHILE", "REPEAT", "EXIT", "RETURN", "CONTINUE"];

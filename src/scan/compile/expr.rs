@@ -278,7 +278,6 @@ impl Compiler<'_> {
         }
         self.emit(Op::Move { d, a: value });
     }
-
 }
 
 /// The operation of an operator on integers, bit strings, BOOL or TIME.

@@ -35,7 +35,10 @@ pub enum BuildError {
 enum Target {
     Fixed(Slot),
     /// At `base` plus the content of slot `off`.
-    Moved { base: Slot, off: Slot },
+    Moved {
+        base: Slot,
+        off: Slot,
+    },
 }
 
 /// The unit being laid out.
@@ -226,8 +229,7 @@ impl<'c> Compiler<'c> {
             return;
         }
         let typed = self.checked.unit(unit);
-        let frame =
-            Frame { unit, base, shared, returns: Vec::new(), current: Vec::new(), loops: Vec::new() };
+        let frame = Frame { unit, base, shared, returns: Vec::new(), current: Vec::new(), loops: Vec::new() };
         let outer = std::mem::replace(&mut self.frame, frame);
         let (outer_own, outer_span) = (self.own_code, self.span);
         self.own_code &= !typed.built_in;

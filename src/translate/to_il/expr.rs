@@ -1,10 +1,12 @@
 //! Expressions as loads, operators and parentheses.
 
 use super::Writer;
+use crate::check::typed::Ty;
 use crate::model::functions::Function;
 use crate::model::ops::{BinaryOp, UnaryOp};
-use crate::check::typed::Ty;
-use crate::model::{Arg, Call, Elem, Expr, ExprKind, FunctionForm, Instr, InstrKind, Literal, LiteralValue, Notes, Operand, Section};
+use crate::model::{
+    Arg, Call, Elem, Expr, ExprKind, FunctionForm, Instr, InstrKind, Literal, LiteralValue, Notes, Operand, Section,
+};
 use crate::source::Span;
 use crate::translate::ledger::{Grade, NEGATION};
 use crate::translate::names::name;
@@ -189,7 +191,9 @@ fn write_type(expr: &mut Expr, elem: Elem) {
 /// True for what may stand behind an operator: a literal, with its sign, or a variable.
 pub(super) fn is_simple(expr: &Expr) -> bool {
     match &expr.kind {
-        ExprKind::Literal(_) | ExprKind::Name(_) | ExprKind::Address(_) | ExprKind::Field(..) | ExprKind::Index(..) => true,
+        ExprKind::Literal(_) | ExprKind::Name(_) | ExprKind::Address(_) | ExprKind::Field(..) | ExprKind::Index(..) => {
+            true
+        }
         ExprKind::Unary(UnaryOp::Negate, inner) => matches!(
             &inner.kind,
             ExprKind::Literal(Literal { typed: None, value: LiteralValue::Int(_) | LiteralValue::Real(_), .. })

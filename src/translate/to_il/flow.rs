@@ -52,7 +52,12 @@ impl Writer<'_> {
             selector.clone()
         } else {
             let spec = self.context.spec(&ty, selector.span);
-            let held = self.added("Selector", spec, "the value that CASE selects by is compared more than once", selector.span);
+            let held = self.added(
+                "Selector",
+                spec,
+                "the value that CASE selects by is compared more than once",
+                selector.span,
+            );
             self.load(selector);
             self.emit(InstrKind::Store(false, held.clone()), selector.span);
             held
@@ -198,11 +203,12 @@ impl Writer<'_> {
                 let constant = |vars: &[crate::check::typed::Var]| {
                     vars.iter().any(|v| v.name.eq_ignore_ascii_case(&n.text) && v.constant)
                 };
-                constant(&self.context.typed.vars)
-                    || constant(&self.context.checked.globals)
-                    || body.is_empty()
+                constant(&self.context.typed.vars) || constant(&self.context.checked.globals) || body.is_empty()
             }
-            _ => is_simple(&head.to) && !matches!(head.to.kind, ExprKind::Field(..) | ExprKind::Index(..) | ExprKind::Address(_)),
+            _ => {
+                is_simple(&head.to)
+                    && !matches!(head.to.kind, ExprKind::Field(..) | ExprKind::Index(..) | ExprKind::Address(_))
+            }
         };
         if stays {
             return head.to.clone();
@@ -247,4 +253,3 @@ fn mentions_or_calls(expr: &Expr, var: &Expr) -> bool {
         ExprKind::Binary(_, a, b) => mentions_or_calls(a, var) || mentions_or_calls(b, var),
     }
 }
-

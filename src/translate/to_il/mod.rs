@@ -10,8 +10,8 @@ use super::{Context, Translated};
 use crate::check::typed::{Code, TKind, TStmt, TStmtKind, Ty, walk_block};
 use crate::model::functions::Function;
 use crate::model::{
-    Arg, Body, Call, Expr, ExprKind, Instr, InstrKind, LiteralValue, Notes, Operand, Section, Stmt, StmtKind,
-    TypeSpec, When,
+    Arg, Body, Call, Expr, ExprKind, Instr, InstrKind, LiteralValue, Notes, Operand, Section, Stmt, StmtKind, TypeSpec,
+    When,
 };
 use crate::source::Span;
 use std::collections::HashMap;
@@ -264,4 +264,3 @@ impl Writer<'_> {
         true
     }
 }
-

@@ -4,12 +4,13 @@
 //! needed, it goes into a variable (or is the variable it was just stored to).
 
 use super::simplify::{depth, may_fault, mentions, negate, root, size};
+use super::types::Types;
 use super::{Additions, Line, live};
-use crate::check::typed::{Code, TInstr, TInstrKind, TKind, Ty, walk_list};
+use crate::check::typed::{Code, Ty};
 use crate::model::ops::UnaryOp;
 use crate::model::{
-    Arg, Call, Comment, CommentKind, Elem, Expr, ExprKind, FunctionForm, Instr, InstrKind, Literal, LiteralValue, Name, Notes,
-    Operand, Section, Stmt, StmtKind, TypeSpec, UnitKind, When,
+    Arg, Call, Comment, CommentKind, Elem, Expr, ExprKind, FunctionForm, Instr, InstrKind, Literal, LiteralValue, Name,
+    Notes, Operand, Section, Stmt, StmtKind, TypeSpec, UnitKind, When,
 };
 use crate::source::Span;
 use crate::translate::ledger::{ADDED_VARIABLE, Grade, KEPT_FOR_FAULT, UNREACHABLE_KEPT};
@@ -21,83 +22,15 @@ const WORTH_A_VARIABLE: usize = 12;
 /// No expression nests deeper; readers have limits too.
 const DEEPEST: usize = 60;
 
-/// Types that the checker found, by the place of the instruction.
-#[derive(Default)]
-struct Types {
-    /// Of the current result behind an instruction.
-    results: HashMap<Span, Ty>,
-    /// Stores that change the value's type on the way.
-    widening: HashMap<Span, bool>,
-    /// Of the current result at a label.
-    labels: HashMap<String, Ty>,
-}
-
 pub(super) fn lines<'c>(additions: Additions<'c>, list: &[Instr]) -> (Vec<Line>, Additions<'c>) {
     let mut types = Types::default();
     if let Code::List(typed) = &additions.context.typed.code {
         types.collect(typed);
     }
-    let mut reader = Reader { additions, types, out: Vec::new(), current: None, notes: Notes::default(), results: HashMap::new() };
+    let mut reader =
+        Reader { additions, types, out: Vec::new(), current: None, notes: Notes::default(), results: HashMap::new() };
     reader.top(list);
     (reader.out, reader.additions)
-}
-
-impl Types {
-    fn collect(&mut self, list: &[TInstr]) {
-        for instr in list {
-            match &instr.kind {
-                TInstrKind::Compute(value) => {
-                    self.results.insert(instr.span, value.ty.clone());
-                }
-                TInstrKind::Store(_, value) => {
-                    self.widening.insert(instr.span, !matches!(value.kind, TKind::Current));
-                }
-                _ => {}
-            }
-        }
-        let mut nested = Vec::new();
-        walk_list(list, &mut |expr| {
-            if let TKind::List(inner) = &expr.kind {
-                nested.push(inner.clone());
-            }
-        });
-        // The walk goes into inner lists itself; only their own instructions are left to collect.
-        for inner in nested {
-            for instr in inner {
-                if let TInstrKind::Compute(value) = &instr.kind {
-                    self.results.insert(instr.span, value.ty.clone());
-                }
-            }
-        }
-        self.collect_labels(list);
-    }
-
-    /// The type a current result has at a label: that of the first look at it.
-    fn collect_labels(&mut self, list: &[TInstr]) {
-        let mut open: Vec<&String> = Vec::new();
-        for instr in list {
-            open.extend(&instr.label);
-            let mut seen = None;
-            walk_list(std::slice::from_ref(instr), &mut |expr| {
-                if matches!(expr.kind, TKind::Current) && seen.is_none() {
-                    seen = Some(expr.ty.clone());
-                }
-            });
-            let decides = |when: &When| *when != When::Always;
-            match &instr.kind {
-                TInstrKind::Set(_) | TInstrKind::Reset(_) => seen = Some(Ty::BOOL),
-                TInstrKind::Jump(when, _) | TInstrKind::Return(when) if decides(when) => seen = Some(Ty::BOOL),
-                TInstrKind::Call(when, _) if decides(when) => seen = Some(Ty::BOOL),
-                _ => {}
-            }
-            let replaced = matches!(instr.kind, TInstrKind::Compute(_));
-            if seen.is_some() || replaced {
-                for label in open.drain(..) {
-                    self.labels.extend(seen.clone().map(|ty| (label.clone(), ty)));
-                }
-            }
-        }
-    }
 }
 
 /// The current result.
@@ -161,9 +94,10 @@ impl Reader<'_> {
         }
         let text = format!("no scan reaches this: {}", texts.join("; "));
         self.notes.leading.push(Comment { kind: CommentKind::Paren, text });
-        let reason = "no scan reaches these instructions: they stand behind a jump or return and no jump leads to them; \
+        let reason =
+            "no scan reaches these instructions: they stand behind a jump or return and no jump leads to them; \
                       they are kept as a comment"
-            .to_string();
+                .to_string();
         let entry = context.entry(UNREACHABLE_KEPT, Grade::Exact, list[from].span, None, reason);
         self.additions.ledger.push(entry);
         self.loose_notes();
@@ -356,10 +290,15 @@ impl Reader<'_> {
 
     /// `S a`, `R b` in a row: one IF, for the current result does not change in between.
     fn set_and_reset(&mut self, list: &[Instr], needed: bool) {
-        let targets: Vec<&Expr> =
-            list.iter().filter_map(|i| if let InstrKind::Set(t) | InstrKind::Reset(t) = &i.kind { Some(t) } else { None }).collect();
+        let targets: Vec<&Expr> = list
+            .iter()
+            .filter_map(|i| if let InstrKind::Set(t) | InstrKind::Reset(t) = &i.kind { Some(t) } else { None })
+            .collect();
         let clobbered = needed
-            && self.current.as_ref().is_some_and(|c| targets.iter().filter_map(|t| root(t)).any(|r| mentions(&c.expr, r)));
+            && self
+                .current
+                .as_ref()
+                .is_some_and(|c| targets.iter().filter_map(|t| root(t)).any(|r| mentions(&c.expr, r)));
         if clobbered {
             self.keep("the current result is used again after something it was computed from has changed");
         }
@@ -500,7 +439,8 @@ impl Reader<'_> {
         let Some(unit) = units.iter().find(|u| u.name.eq_ignore_ascii_case(&name.text)) else { return false };
         let outputs = call.args.iter().any(|a| matches!(a, Arg::Output { .. }));
         let by_reference = unit.vars.iter().any(|v| matches!(v.section, Section::InOut | Section::External));
-        unit.kind == UnitKind::Function && (outputs || by_reference || !self.additions.context.checked.globals.is_empty())
+        unit.kind == UnitKind::Function
+            && (outputs || by_reference || !self.additions.context.checked.globals.is_empty())
     }
 
     fn operand(&mut self, operand: &Operand) -> Expr {
@@ -521,8 +461,14 @@ impl Reader<'_> {
     /// What a parenthesis leaves as its own current result.
     fn parenthesis(&mut self, list: &[Instr]) -> Expr {
         let writes = |i: &Instr| {
-            matches!(i.kind, InstrKind::Store(..) | InstrKind::Set(_) | InstrKind::Reset(_) | InstrKind::Call(..) | InstrKind::Pin(..))
-                || self.has_effects(i)
+            matches!(
+                i.kind,
+                InstrKind::Store(..)
+                    | InstrKind::Set(_)
+                    | InstrKind::Reset(_)
+                    | InstrKind::Call(..)
+                    | InstrKind::Pin(..)
+            ) || self.has_effects(i)
         };
         if list.iter().any(writes) {
             self.keep("the parenthesis writes variables");

@@ -199,7 +199,11 @@ impl Shaper<'_, '_, '_> {
             let dead = self.region(&inner)?;
             if !dead.is_empty() {
                 self.unreachable.push(span);
-                out.push(Stmt { kind: StmtKind::If(vec![(truth(false, span), dead)], None), span, notes: Notes::default() });
+                out.push(Stmt {
+                    kind: StmtKind::If(vec![(truth(false, span), dead)], None),
+                    span,
+                    notes: Notes::default(),
+                });
             }
             return Ok(target);
         }
@@ -356,7 +360,9 @@ impl Shaper<'_, '_, '_> {
     fn stays(&self, limit: &Expr, var: &Expr, head: usize, last: usize) -> bool {
         match &limit.kind {
             ExprKind::Literal(_) => true,
-            ExprKind::Unary(_, inner) => self.stays(inner, var, head, last) && matches!(inner.kind, ExprKind::Literal(_)),
+            ExprKind::Unary(_, inner) => {
+                self.stays(inner, var, head, last) && matches!(inner.kind, ExprKind::Literal(_))
+            }
             ExprKind::Name(name) if limit != var => {
                 let vars = &self.additions.context.typed.vars;
                 let own = vars.iter().any(|v| v.name.eq_ignore_ascii_case(&name.text) && v.global.is_none())

@@ -6,6 +6,7 @@ mod flow;
 mod live;
 mod polish;
 mod simplify;
+mod types;
 
 use super::ledger::Entry;
 use super::names::Namer;

@@ -1,8 +1,8 @@
 //! The last touch: ELSE with one IF in it is ELSIF, and a chain that asks for values of one variable is a CASE.
 
+use super::simplify::mentions;
 use crate::check::typed::Ty;
 use crate::model::ops::{BinaryOp, UnaryOp};
-use super::simplify::mentions;
 use crate::model::{
     Arg, CaseBranch, CaseLabel, Elem, Expr, ExprKind, LiteralValue, Name, Notes, Operand, Stmt, StmtKind,
 };
@@ -69,8 +69,7 @@ fn statement(stmt: Stmt, context: &Context<'_>) -> Stmt {
         StmtKind::Repeat(body, condition) => StmtKind::Repeat(list(body, context), condition),
         StmtKind::For(head, body) => StmtKind::For(head, list(body, context)),
         StmtKind::Case(selector, branches, otherwise) => {
-            let branches =
-                branches.into_iter().map(|b| CaseBranch { body: list(b.body, context), ..b }).collect();
+            let branches = branches.into_iter().map(|b| CaseBranch { body: list(b.body, context), ..b }).collect();
             StmtKind::Case(selector, branches, otherwise.map(|o| list(o, context)))
         }
         other => other,
@@ -82,9 +81,7 @@ fn conditional(branches: Vec<(Expr, Vec<Stmt>)>, otherwise: Option<Vec<Stmt>>, c
     let mut branches: Vec<(Expr, Vec<Stmt>)> = branches.into_iter().map(|(c, b)| (c, list(b, context))).collect();
     let mut otherwise = otherwise.map(|o| list(o, context));
     // Comments above the inner IF would have no place in front of an ELSIF.
-    let single = |list: &[Stmt]| {
-        matches!(list, [Stmt { kind: StmtKind::If(..), notes, .. }] if notes.leading.is_empty() && notes.trailing.is_empty())
-    };
+    let single = |list: &[Stmt]| matches!(list, [Stmt { kind: StmtKind::If(..), notes, .. }] if notes.leading.is_empty() && notes.trailing.is_empty());
     if let Some(inner) = otherwise.take_if(|o| single(o)) {
         for stmt in inner {
             if let StmtKind::If(more, rest) = stmt.kind {
@@ -140,7 +137,8 @@ fn labels_of(condition: &Expr, selector: &mut Option<Expr>, labels: &mut Vec<Cas
             true
         }
         ExprKind::Binary(BinaryOp::And, left, right) => {
-            let (ExprKind::Binary(BinaryOp::Ge, a, low), ExprKind::Binary(BinaryOp::Le, b, high)) = (&left.kind, &right.kind)
+            let (ExprKind::Binary(BinaryOp::Ge, a, low), ExprKind::Binary(BinaryOp::Le, b, high)) =
+                (&left.kind, &right.kind)
             else {
                 return false;
             };

@@ -1,0 +1,72 @@
+//! The house rules that a compiler does not keep: arrows between rooms point one way, and files are of a size to read.
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+fn rust_files(folder: &Path, out: &mut Vec<PathBuf>) {
+    for entry in fs::read_dir(folder).unwrap() {
+        let path = entry.unwrap().path();
+        if path.is_dir() {
+            rust_files(&path, out);
+        } else if path.extension().is_some_and(|e| e == "rs") {
+            out.push(path);
+        }
+    }
+}
+
+/// The rooms, each with those it may look into.
+const ROOMS: &[(&str, &[&str])] = &[
+    ("source", &[]),
+    ("model", &["source"]),
+    ("lang", &["source", "model"]),
+    ("dialect", &["source", "model", "lang"]),
+    ("check", &["source", "model", "lang", "dialect"]),
+    ("translate", &["source", "model", "lang", "dialect", "check"]),
+    ("scan", &["source", "model", "lang", "dialect", "check"]),
+    ("twin", &["source", "model", "lang", "dialect", "check", "scan"]),
+    ("show", &["source", "model", "lang", "dialect", "check", "scan", "translate", "twin"]),
+];
+
+#[test]
+fn arrows_point_one_way() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("src");
+    let mut rooms: Vec<String> = fs::read_dir(&root)
+        .unwrap()
+        .map(|e| e.unwrap().path())
+        .filter(|p| p.is_dir())
+        .map(|p| p.file_name().unwrap().to_str().unwrap().to_string())
+        .collect();
+    rooms.sort();
+    for room in rooms {
+        let (_, allowed) =
+            ROOMS.iter().find(|(name, _)| *name == room).unwrap_or_else(|| panic!("room {room} has no arrows"));
+        let mut files = Vec::new();
+        rust_files(&root.join(&room), &mut files);
+        for file in files {
+            let text = fs::read_to_string(&file).unwrap();
+            for (at, _) in text.match_indices("crate::") {
+                let rest = &text[at + "crate::".len()..];
+                let other: String = rest.chars().take_while(|c| c.is_alphanumeric() || *c == '_').collect();
+                let is_room = ROOMS.iter().any(|(name, _)| *name == other);
+                assert!(
+                    !is_room || other == room || allowed.contains(&other.as_str()),
+                    "{}: looks into {other}",
+                    file.display()
+                );
+            }
+        }
+    }
+}
+
+#[test]
+fn files_are_of_a_size_to_read() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR"));
+    let mut files = Vec::new();
+    for folder in ["src", "cli", "tests", "examples", "benches"] {
+        rust_files(&root.join(folder), &mut files);
+    }
+    for file in files {
+        let lines = fs::read_to_string(&file).unwrap().lines().count();
+        assert!(lines <= 600, "{} has {lines} lines", file.display());
+    }
+}

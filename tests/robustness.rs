@@ -1,0 +1,171 @@
+//! Nothing read from outside panics, overflows the stack, or runs away.
+
+mod common;
+
+use common::programs::random;
+use honest_twin::check::{check, declarations};
+use honest_twin::lang::{LANGUAGES, Language, read_project};
+use honest_twin::scan::{Machine, Stimulus};
+use honest_twin::source::Source;
+use proptest::prelude::*;
+
+/// Everything a text can meet: reading, checking, declaring, compiling, translating.
+fn survives(text: &str) {
+    for &language in LANGUAGES {
+        let (project, problems) = read_project(vec![(Source::new("text", text), language)]);
+        let _ = declarations(&project);
+        if problems.has_errors() {
+            let _ = check(project);
+            continue;
+        }
+        if let Ok(checked) = check(project) {
+            let _ = Machine::new(&checked);
+            for &to in LANGUAGES {
+                let _ = honest_twin::translate::translate(&checked, to);
+            }
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 300, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn any_text(text in "\\PC{0,200}") {
+        survives(&text);
+    }
+
+    #[test]
+    fn words_of_the_language_in_any_order(words in prop::collection::vec(prop::sample::select(WORDS), 0..60)) {
+        survives(&format!("PROGRAM P VAR a : BOOL; t : TON; n : INT; END_VAR\n{}\nEND_PROGRAM", words.join(" ")));
+    }
+
+    #[test]
+    fn a_program_with_a_piece_cut_out(seed in 0u64..60, from in 0usize..6000, length in 1usize..60) {
+        let text = random(seed).text;
+        let from = from % text.len();
+        let cut = format!("{}{}", &text[..from], &text[(from + length).min(text.len())..]);
+        survives(&cut);
+    }
+
+    #[test]
+    fn any_stimulus(text in "(time_ms|[a-z0-9,@.\\-\n\"]){0,60}") {
+        let machine = common::machine("p", "PROGRAM P VAR_INPUT a : BOOL; n : INT; END_VAR VAR_OUTPUT b : BOOL; END_VAR b := a AND (n > 1); END_PROGRAM", Language::St);
+        let _ = Stimulus::read(&text, &machine);
+        let _ = Stimulus::read(&format!("time_ms,a,n\n{text}"), &machine);
+    }
+}
+
+const WORDS: &[&str] = &[
+    "a",
+    "n",
+    "t",
+    "IF",
+    "THEN",
+    "ELSE",
+    "END_IF",
+    ";",
+    ":=",
+    "(",
+    ")",
+    "CASE",
+    "OF",
+    "END_CASE",
+    "1",
+    "..",
+    ":",
+    "FOR",
+    "TO",
+    "BY",
+    "DO",
+    "END_FOR",
+    "WHILE",
+    "END_WHILE",
+    "REPEAT",
+    "UNTIL",
+    "END_REPEAT",
+    "\n",
+    "LD",
+    "ST",
+    "AND",
+    "AND(",
+    "JMP",
+    "JMPC",
+    "L1:",
+    "L1",
+    "CAL",
+    "T#1s",
+    "16#FF",
+    "NOT",
+    "-",
+    "+",
+    "[",
+    "]",
+    ".",
+    "Q",
+    "=>",
+    ",",
+    "RET",
+    "S",
+    "R",
+    "EXIT",
+    "RETURN",
+    "MAX",
+    "SEL",
+    "(*",
+    "*)",
+    "'x'",
+    "%IX0.0",
+    "INT#5",
+    "Mode#A",
+    "**",
+    "<>",
+];
+
+/// Reads a deep or long program on a small stack, as a thread has it.
+fn on_a_small_stack(text: String) {
+    let thread = std::thread::Builder::new().stack_size(2 << 20).spawn(move || survives(&text)).unwrap();
+    thread.join().unwrap();
+}
+
+#[test]
+fn depth_is_bounded() {
+    let program = |body: &str| format!("PROGRAM P\nVAR a : BOOL; n : INT; END_VAR\n{body}\nEND_PROGRAM\n");
+    let deep = 5_000;
+    on_a_small_stack(program(&format!("a := {}a{};", "(".repeat(deep), ")".repeat(deep))));
+    on_a_small_stack(program(&format!("a := {}a;", "NOT ".repeat(deep))));
+    on_a_small_stack(program(&format!("a := a{};", " OR a".repeat(deep))));
+    on_a_small_stack(program(&format!("a := a{};", " OR a".repeat(240))));
+    on_a_small_stack(program(&format!("n := {}n{};", "ABS(".repeat(deep), ")".repeat(deep))));
+    on_a_small_stack(program(&format!("n := n{};", "[n".repeat(deep))));
+    on_a_small_stack(program(&format!("n := n{};", ".n".repeat(deep))));
+    on_a_small_stack(program(&format!("{}{}", "IF a THEN\n".repeat(deep), "END_IF;\n".repeat(deep))));
+    on_a_small_stack(program(&format!("{}{}", "IF a THEN\n".repeat(90), "a := TRUE; END_IF;\n".repeat(90))));
+    on_a_small_stack(program(&format!("LD a\n{}{}", "AND( a\n".repeat(deep), ")\n".repeat(deep))));
+    on_a_small_stack(program(&format!("LD a\n{}{}ST a", "AND( a\n".repeat(90), ")\n".repeat(90))));
+    on_a_small_stack(program(&format!("LD a\n{}ST a", "OR a\n".repeat(deep))));
+    on_a_small_stack(format!("TYPE T : {}INT; END_TYPE", "ARRAY [1..2] OF ".repeat(deep)));
+    on_a_small_stack(format!("TYPE T : {} END_TYPE", "STRUCT a : ".repeat(deep)));
+    on_a_small_stack(format!("{}{}", "(*".repeat(deep), "*)".repeat(deep)));
+}
+
+#[test]
+fn size_is_bounded() {
+    on_a_small_stack("PROGRAM P VAR a : ARRAY [1..1000000000] OF INT; END_VAR END_PROGRAM".to_string());
+    on_a_small_stack("PROGRAM P VAR a : ARRAY [1..1000000, 1..1000000] OF INT; END_VAR END_PROGRAM".to_string());
+    let nested = "
+        FUNCTION_BLOCK A VAR x : ARRAY [1..1000000] OF LINT; END_VAR END_FUNCTION_BLOCK
+        FUNCTION_BLOCK B VAR x : ARRAY [1..1000000] OF A; END_VAR END_FUNCTION_BLOCK
+        PROGRAM P VAR x : ARRAY [1..1000000] OF B; END_VAR END_PROGRAM";
+    on_a_small_stack(nested.to_string());
+    // Calls laid out in line: forty levels of two calls each would be a trillion operations.
+    let mut doubling = "FUNCTION F0 : INT VAR_INPUT x : INT; END_VAR F0 := x; END_FUNCTION\n".to_string();
+    for level in 1..40 {
+        let below = level - 1;
+        doubling.push_str(&format!(
+            "FUNCTION F{level} : INT VAR_INPUT x : INT; END_VAR F{level} := F{below}(x) + F{below}(x + 1); END_FUNCTION\n"
+        ));
+    }
+    doubling.push_str("PROGRAM P VAR n : INT; END_VAR n := F39(1); END_PROGRAM\n");
+    on_a_small_stack(doubling);
+}
