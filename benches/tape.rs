@@ -1,1 +1,135 @@
-fn main() {}
+//! Scans per second of the tape for 10, 100 and 1000 rungs, beside the same logic as straight Rust, in one run.
+//!
+//! `cargo bench --bench tape`. The ratio is what counts; the machine's mood moves both sides.
+#![allow(clippy::unwrap_used, clippy::print_stdout, reason = "a benchmark prints its figures")]
+
+use honest_twin::check::check;
+use honest_twin::lang::{Language, read_project};
+use honest_twin::model::{Duration, Instant, Value};
+use honest_twin::scan::{Controller, Machine};
+use honest_twin::source::Source;
+use std::fmt::Write;
+use std::hint::black_box;
+use std::time;
+
+const SCAN: i64 = 10_000_000;
+
+/// Ten kinds of rungs in turn: six of logic, a timer, a counter, arithmetic, a decision.
+fn program(rungs: usize) -> String {
+    let mut vars = String::new();
+    let mut body = String::new();
+    for i in 0..rungs {
+        let before = i.saturating_sub(1);
+        let _ = match i % 10 {
+            0..=5 => writeln!(body, "q{i} := (a OR q{i}) AND NOT (b AND q{before}) XOR c;"),
+            6 => {
+                let _ = writeln!(vars, "t{i} : TON;");
+                writeln!(body, "t{i}(IN := q{before}, PT := T#200ms); q{i} := t{i}.Q;")
+            }
+            7 => {
+                let _ = writeln!(vars, "c{i} : CTU;");
+                writeln!(body, "c{i}(CU := q{before}, R := c, PV := 50); q{i} := c{i}.Q;")
+            }
+            8 => writeln!(body, "n{i} := n{i} * 3 + level; q{i} := n{i} > 100;"),
+            _ => writeln!(body, "IF q{before} THEN n{i} := n{i} + 1; ELSE n{i} := level; END_IF; q{i} := n{i} > 7;"),
+        };
+        let _ = writeln!(vars, "q{i} : BOOL; n{i} : INT;");
+    }
+    format!("PROGRAM P VAR_INPUT a, b, c : BOOL; level : INT; END_VAR VAR\n{vars}END_VAR\n{body}END_PROGRAM\n")
+}
+
+#[derive(Clone, Default)]
+struct Rung {
+    q: bool,
+    n: i16,
+    memory: bool,
+    start: i64,
+    elapsed: i64,
+    count: i16,
+}
+
+/// The same rungs as straight Rust.
+fn scan_rust(rungs: &mut [Rung], a: bool, b: bool, c: bool, level: i16, now: i64) {
+    for i in 0..rungs.len() {
+        let before = rungs[i.saturating_sub(1)].q;
+        let r = &mut rungs[i];
+        match i % 10 {
+            0..=5 => r.q = ((a | r.q) & !(b & before)) ^ c,
+            6 => {
+                if before {
+                    if !r.memory {
+                        r.start = now;
+                    }
+                    r.elapsed = (now - r.start).min(200_000_000);
+                    r.q = r.elapsed >= 200_000_000;
+                } else {
+                    r.q = false;
+                    r.elapsed = 0;
+                }
+                r.memory = before;
+            }
+            7 => {
+                if c {
+                    r.count = 0;
+                } else if before && !r.memory && r.count < i16::MAX {
+                    r.count += 1;
+                }
+                r.memory = before;
+                r.q = r.count >= 50;
+            }
+            8 => {
+                r.n = r.n.wrapping_mul(3).wrapping_add(level);
+                r.q = r.n > 100;
+            }
+            _ => {
+                r.n = if before { r.n.wrapping_add(1) } else { level };
+                r.q = r.n > 7;
+            }
+        }
+    }
+}
+
+fn inputs(scan: u64) -> (bool, bool, bool, i16) {
+    let x = scan.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 40;
+    (x & 3 == 0, x & 12 == 0, x & 0xF0 == 0, (x >> 8) as i16 & 63)
+}
+
+fn rate(scans: u64, run: impl FnOnce()) -> f64 {
+    let start = time::Instant::now();
+    run();
+    scans as f64 / start.elapsed().as_secs_f64()
+}
+
+fn main() {
+    println!("{:>6} {:>12} {:>14} {:>14} {:>8}", "rungs", "operations", "tape scans/s", "Rust scans/s", "ratio");
+    for rungs in [10usize, 100, 1000] {
+        let scans = 4_000_000 / rungs as u64;
+        let (project, _) = read_project(vec![(Source::new("bench.st", program(rungs)), Language::St)]);
+        let machine = Machine::new(&check(project).unwrap()).unwrap();
+        let points: Vec<_> = ["a", "b", "c", "level"].iter().map(|n| machine.find(n).unwrap()).collect();
+        let mut controller = Controller::new(&machine);
+        let tape = rate(scans, || {
+            for scan in 0..scans {
+                let (a, b, c, level) = inputs(scan);
+                for (point, value) in points[..3].iter().zip([a, b, c]) {
+                    controller.set(*point, &Value::Bool(value)).unwrap();
+                }
+                controller.set(points[3], &Value::Int(i128::from(level))).unwrap();
+                controller.scan(Instant(Duration::from_nanos(scan as i64 * SCAN)));
+            }
+        });
+        let mut state = vec![Rung::default(); rungs];
+        let rust = rate(scans, || {
+            for scan in 0..scans {
+                let (a, b, c, level) = inputs(scan);
+                scan_rust(black_box(&mut state), a, b, c, level, scan as i64 * SCAN);
+            }
+        });
+        // Both computed the same, or the figures mean nothing.
+        for (i, rung) in state.iter().enumerate() {
+            let q = controller.get_named(&format!("q{i}")).unwrap();
+            assert_eq!(q, Value::Bool(rung.q), "rung {i} of {rungs}");
+        }
+        println!("{rungs:>6} {:>12} {tape:>14.0} {rust:>14.0} {:>8.3}", machine.operations(), tape / rust);
+    }
+}

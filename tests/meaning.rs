@@ -1,4 +1,5 @@
 //! The engine: power, retention, forces, faults, tasks, jitter, and the corners of arithmetic.
+#![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
 mod common;
 

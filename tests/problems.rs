@@ -1,4 +1,5 @@
 //! What is said about texts with mistakes in them: every problem, at its place, with what would mend it.
+#![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
 use honest_twin::check::{check, declarations};
 use honest_twin::lang::{Language, read_project};

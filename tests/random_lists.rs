@@ -1,5 +1,6 @@
 //! Random instruction lists with labels and jumps everywhere: whatever shape they have, the structured text does
 //! the same in every scan.
+#![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
 mod common;
 

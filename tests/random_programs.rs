@@ -1,6 +1,7 @@
 //! Random programs go from ST to IL and back; all three give the same outputs and the same fault.
 //!
 //! `HONEST_TWIN_PROGRAMS` says how many (300 if absent), `HONEST_TWIN_SEED` with which to begin.
+#![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
 mod common;
 

@@ -1,4 +1,5 @@
 //! Programs with the traces they must give, computed by an independent evaluator (tests/vectors/README.md).
+#![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
 use honest_twin::check::{Checked, check};
 use honest_twin::lang::{Language, read_project};

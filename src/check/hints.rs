@@ -40,7 +40,7 @@ fn variable(hints: &mut Vec<Diagnostic>, kind: UnitKind, number: usize, var: &Va
     if is_value && !used.written {
         let message = format!("function `{}` never gets its value", var.name);
         hints.push(Diagnostic::warning(codes::NEVER_WRITTEN, var.span, message));
-    } else if !used.read && !used.written && !(var.is_output() && !is_value) {
+    } else if !used.read && !used.written && (is_value || !var.is_output()) {
         let message = format!("`{}` is never used", var.name);
         hints.push(Diagnostic::warning(codes::UNUSED, var.span, message));
     } else if !used.written && !var.constant && var.is_output() {

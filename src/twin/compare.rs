@@ -43,7 +43,7 @@ pub struct Progress {
 #[non_exhaustive]
 pub enum Verdict {
     /// No difference was found; how much was tried. This is no proof.
-    Tested(Tested),
+    Tested(Box<Tested>),
     /// They differ; a replayed scenario shows it.
     Different(Box<Difference>),
     /// Nothing can be said.
@@ -185,7 +185,7 @@ pub fn compare(left: &Version, right: &Version, effort: &Effort, mut progress: i
             };
         }
     }
-    Verdict::Tested(tally.tested(&rig, effort, &generator))
+    Verdict::Tested(Box::new(tally.tested(&rig, effort, &generator)))
 }
 
 /// Scenarios looked at behind the first that shows a difference, for one that says it more shortly.

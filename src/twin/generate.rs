@@ -194,8 +194,8 @@ impl Script<'_> {
         let scans = self.room.min(240);
         let paces: Vec<u8> = (0..self.of.inputs.len()).map(|_| 1 << self.rng.u8(0..7)).collect();
         while self.at < scans {
-            for input in 0..paces.len() {
-                if !matches!(self.of.inputs[input], Input::Fixed) && self.rng.u8(0..paces[input]) == 0 {
+            for (input, pace) in paces.iter().enumerate() {
+                if !matches!(self.of.inputs[input], Input::Fixed) && self.rng.u8(0..*pace) == 0 {
                     let value = self.value(input);
                     self.give(input, value);
                 }

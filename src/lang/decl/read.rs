@@ -45,12 +45,17 @@ pub(in crate::lang) fn file(cursor: &mut Cursor<'_>, body: ReadBody) -> Vec<Item
             if cursor.at == before {
                 cursor.bump();
             }
-            while !cursor.is_end() && !(cursor.token().first_on_line && cursor.at_any(BEGINNINGS)) {
+            while !at_next_item(cursor) {
                 cursor.bump();
             }
         }
     }
     items
+}
+
+/// True where reading can go on behind something that could not be read.
+fn at_next_item(cursor: &Cursor<'_>) -> bool {
+    cursor.is_end() || (cursor.token().first_on_line && cursor.at_any(BEGINNINGS))
 }
 
 fn types(cursor: &mut Cursor<'_>, items: &mut Vec<Item>) -> Read<()> {
@@ -89,7 +94,7 @@ fn unit(cursor: &mut Cursor<'_>, kind: UnitKind, body: ReadBody) -> Read<Unit> {
 }
 
 fn skip_section(cursor: &mut Cursor<'_>) {
-    while !cursor.is_end() && !(cursor.token().first_on_line && cursor.at_any(BEGINNINGS)) {
+    while !at_next_item(cursor) {
         if cursor.eat_word("END_VAR") {
             return;
         }

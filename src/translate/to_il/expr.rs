@@ -64,7 +64,7 @@ impl Writer<'_> {
         }
         let outer = std::mem::take(&mut self.out);
         let labels = std::mem::take(&mut self.labels);
-        let notes = std::mem::replace(&mut self.notes, Notes::default());
+        let notes = std::mem::take(&mut self.notes);
         self.load(value);
         self.labels = labels;
         self.notes = notes;

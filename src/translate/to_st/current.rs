@@ -58,6 +58,10 @@ impl Reader<'_> {
     fn top(&mut self, list: &[Instr]) {
         let live = live::before(list);
         let reached = live::reached(list);
+        for label in list.iter().filter_map(|i| i.label.as_ref()) {
+            let stored = self.stored_at(label, list, &live);
+            self.results.extend(stored.map(|target| (label.text.to_uppercase(), target)));
+        }
         let mut index = 0;
         while index < list.len() {
             let instr = &list[index];
@@ -257,6 +261,21 @@ impl Reader<'_> {
         if let Some(current) = &mut self.current {
             current.used = true;
         }
+    }
+
+    /// The variable that the instruction at a label stores the result to, if that is all it is for: then every way
+    /// can store it there itself. Ways that may not be taken would store too early.
+    fn stored_at(&self, label: &Name, list: &[Instr], live: &[bool]) -> Option<Expr> {
+        let at = list.iter().position(|i| i.label.as_ref() == Some(label))?;
+        let next = (at..list.len()).find(|i| !matches!(list[*i].kind, InstrKind::Empty))?;
+        let InstrKind::Store(false, target) = &list[next].kind else { return None };
+        let plain = matches!(target.kind, ExprKind::Name(_)) && !live[next + 1];
+        let certain = list.iter().all(|i| match &i.kind {
+            InstrKind::Jump(when, to) if to == label => *when == When::Always,
+            _ => true,
+        });
+        let alone = list[at + 1..=next].iter().all(|i| i.label.is_none());
+        (plain && certain && alone).then(|| target.clone())
     }
 
     fn result_of(&mut self, key: &str, at: Span) -> Expr {
@@ -504,6 +523,11 @@ impl Reader<'_> {
             self.keep("the current result is used again after something it was computed from has changed");
         }
         let value = self.value();
+        if value == *target && !negated && !needed {
+            // Every way that leads here has stored it already.
+            self.current = None;
+            return;
+        }
         let written_value = if negated { negate_value(&value) } else { value };
         self.emit(StmtKind::Assign(target.clone(), written_value), span);
         if from_target {

@@ -3,7 +3,7 @@
 
 use super::current::truth;
 use super::simplify::{mentions, negate, root};
-use super::{Additions, Line};
+use super::{Additions, Line, relocate};
 use crate::model::ops::BinaryOp;
 use crate::model::{
     CaseBranch, CaseLabel, Elem, Expr, ExprKind, ForHead, Literal, LiteralValue, Notes, Stmt, StmtKind, TypeSpec,
@@ -11,11 +11,11 @@ use crate::model::{
 use crate::source::Span;
 use crate::translate::ledger::{Grade, STEP_LOOP, UNREACHABLE_KEPT};
 use crate::translate::names::variable;
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// A line without labels: jumps know the line they go to.
 #[derive(Clone, Debug)]
-enum Flat {
+pub(super) enum Flat {
     Stmt(Stmt),
     Jump(Option<Expr>, usize, Span, Notes),
     Return(Option<Expr>, Span, Notes),
@@ -28,21 +28,30 @@ type Shaped<T> = Result<T, Unshapely>;
 
 /// Makes statements of lines.
 pub(super) fn statements(lines: Vec<Line>, additions: &mut Additions<'_>) -> Vec<Stmt> {
-    let flat = joined(flatten(lines));
-    let mut shaper = Shaper { flat: &flat, additions, unreachable: Vec::new() };
+    let original = joined(flatten(lines));
+    let mut flat = original.clone();
+    let mut done = HashSet::new();
+    loop {
+        match shaped(&flat, additions) {
+            Ok(list) => return list,
+            // Code that stands elsewhere than where it is decided on is brought there, piece by piece.
+            Err(Unshapely) if relocate::one(&mut flat, &mut done) => {}
+            Err(Unshapely) => return steps(&original, additions),
+        }
+    }
+}
+
+fn shaped(flat: &[Flat], additions: &mut Additions<'_>) -> Shaped<Vec<Stmt>> {
+    let mut shaper = Shaper { flat, additions, unreachable: Vec::new() };
     let end = flat.len();
     let whole = Region { low: 0, high: end, follow: end, exit: None, next: None, head: None };
-    match shaper.region(&whole) {
-        Ok(list) => {
-            for span in std::mem::take(&mut shaper.unreachable) {
-                let reason = "no scan reaches this code; it is kept behind a condition that is never true".to_string();
-                let entry = additions.context.entry(UNREACHABLE_KEPT, Grade::Exact, span, None, reason);
-                additions.ledger.push(entry);
-            }
-            list
-        }
-        Err(Unshapely) => steps(&flat, additions),
+    let list = shaper.region(&whole)?;
+    for span in std::mem::take(&mut shaper.unreachable) {
+        let reason = "no scan reaches this code; it is kept behind a condition that is never true".to_string();
+        let entry = additions.context.entry(UNREACHABLE_KEPT, Grade::Exact, span, None, reason);
+        additions.ledger.push(entry);
     }
+    Ok(list)
 }
 
 fn flatten(lines: Vec<Line>) -> Vec<Flat> {

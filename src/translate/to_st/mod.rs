@@ -5,6 +5,7 @@ mod current;
 mod flow;
 mod live;
 mod polish;
+mod relocate;
 mod simplify;
 mod types;
 

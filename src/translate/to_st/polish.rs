@@ -90,6 +90,17 @@ fn conditional(branches: Vec<(Expr, Vec<Stmt>)>, otherwise: Option<Vec<Stmt>>, c
             }
         }
     }
+    // `IF NOT c THEN a ELSE b` reads better the other way round.
+    if let ([.., (Expr { kind: ExprKind::Unary(UnaryOp::Not, condition), .. }, then)], Some(rest)) =
+        (branches.as_mut_slice(), &mut otherwise)
+        && !single(then)
+    {
+        let condition = (**condition).clone();
+        std::mem::swap(then, rest);
+        if let Some(last) = branches.last_mut() {
+            last.0 = condition;
+        }
+    }
     case(branches, otherwise, context)
 }
 
