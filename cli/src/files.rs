@@ -71,14 +71,14 @@ pub(crate) fn project(paths: &[PathBuf]) -> Result<(Project, Diagnostics), Strin
 pub(crate) fn checked(paths: &[PathBuf], json: bool) -> Result<Option<Checked>, String> {
     let (project, problems) = project(paths)?;
     let sources = project.sources.clone();
-    if problems.has_errors() {
-        problems::show(&problems, &sources, json)?;
-        return Ok(None);
-    }
+    let unreadable = problems.has_errors();
     match check(project) {
-        Ok(checked) => Ok(Some(checked)),
-        Err(problems) => {
-            problems::show(&problems, &sources, json)?;
+        Ok(checked) if !unreadable => Ok(Some(checked)),
+        found => {
+            let mut all = problems;
+            all.0.extend(found.err().unwrap_or_default().0);
+            all.settle();
+            problems::show(&all, &sources, json)?;
             Ok(None)
         }
     }

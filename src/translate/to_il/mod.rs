@@ -9,6 +9,7 @@ use super::names::{Namer, name, variable};
 use super::{Context, Translated};
 use crate::check::typed::{Code, TKind, TStmt, TStmtKind, Ty, walk_block};
 use crate::model::functions::Function;
+use crate::model::ops::UnaryOp;
 use crate::model::{
     Arg, Body, Call, Expr, ExprKind, Instr, InstrKind, LiteralValue, Notes, Operand, Section, Stmt, StmtKind, TypeSpec,
     When,
@@ -90,15 +91,17 @@ struct Writer<'c> {
 
 impl Writer<'_> {
     fn emit(&mut self, kind: InstrKind, span: Span) {
-        self.flush_labels();
+        // A label ends what stands above it; comments and blank lines begin what stands below.
+        let begins = self.notes.blank_before || !self.notes.leading.is_empty();
+        self.flush_labels(usize::from(!begins));
         let label = self.labels.pop().map(|(text, span)| name(text, span));
         let notes = std::mem::take(&mut self.notes);
         self.out.push(Instr { label, kind, span, notes });
     }
 
-    /// All waiting labels but the last get lines of their own.
-    fn flush_labels(&mut self) {
-        let waiting = self.labels.len().saturating_sub(1);
+    /// All waiting labels but `kept` get lines of their own.
+    fn flush_labels(&mut self, kept: usize) {
+        let waiting = self.labels.len().saturating_sub(kept);
         for (text, span) in self.labels.drain(..waiting).collect::<Vec<_>>() {
             let notes = Notes::default();
             self.out.push(Instr { label: Some(name(text, span)), kind: InstrKind::Empty, span, notes });
@@ -168,7 +171,9 @@ impl Writer<'_> {
             }
             StmtKind::Call(call) => self.call(call),
             StmtKind::If(branches, otherwise) => {
-                if !self.set_or_reset(branches, otherwise.as_deref(), span) {
+                let short = self.set_or_reset(branches, otherwise.as_deref(), span)
+                    || self.leave_if(branches, otherwise.as_deref(), span);
+                if !short {
                     self.conditional(branches, otherwise.as_deref(), span);
                 }
             }
@@ -232,6 +237,33 @@ impl Writer<'_> {
         let Some(unit) = unit else { return Vec::new() };
         let vars = self.context.checked.unit(unit).vars.iter();
         vars.filter(|v| matches!(v.section, Section::Input | Section::InOut)).map(|v| v.name.clone()).collect()
+    }
+
+    /// `IF c THEN EXIT; END_IF` is one conditional jump; with RETURN it is RETC.
+    fn leave_if(&mut self, branches: &[(Expr, Vec<Stmt>)], otherwise: Option<&[Stmt]>, span: Span) -> bool {
+        let ([(condition, body)], None) = (branches, otherwise) else { return false };
+        let [Stmt { kind: StmtKind::Exit | StmtKind::Continue | StmtKind::Return, notes, .. }] = body.as_slice() else {
+            return false;
+        };
+        self.take_notes(notes);
+        let (condition, when) = match &condition.kind {
+            ExprKind::Unary(UnaryOp::Not, inner) => (&**inner, When::IfFalse),
+            _ => (condition, When::IfTrue),
+        };
+        self.load(condition);
+        match (&body[0].kind, self.loops.last_mut()) {
+            (StmtKind::Exit, Some(inner)) => {
+                let to = inner.exit.clone();
+                self.jump(when, &to, span);
+            }
+            (StmtKind::Continue, Some(inner)) => {
+                inner.next_used = true;
+                let to = inner.next.clone();
+                self.jump(when, &to, span);
+            }
+            _ => self.emit(InstrKind::Return(when), span),
+        }
+        true
     }
 
     /// `IF c THEN x := TRUE; END_IF` is `S x`, with FALSE `R x`; several of them in a row too.

@@ -116,14 +116,25 @@ fn case(branches: Vec<(Expr, Vec<Stmt>)>, otherwise: Option<Vec<Stmt>>, context:
         all_labels.push(labels);
     }
     let fits = selector.as_ref().is_some_and(|s| selects(s, context));
-    let Some(selector) = selector.filter(|_| fits && branches.len() > 1) else {
+    // What follows may have become a CASE of the same variable already.
+    let goes_on = matches!(otherwise.as_deref(),
+        Some([Stmt { kind: StmtKind::Case(inner, ..), notes, .. }])
+            if Some(inner) == selector.as_ref() && notes.leading.is_empty() && notes.trailing.is_empty());
+    let Some(selector) = selector.filter(|_| fits && (branches.len() > 1 || goes_on)) else {
         return StmtKind::If(branches, otherwise);
     };
-    let branches = branches
+    let mut branches: Vec<CaseBranch> = branches
         .into_iter()
         .zip(all_labels)
         .map(|((_, body), labels)| CaseBranch { labels, body, notes: Notes::default() })
         .collect();
+    let mut otherwise = otherwise;
+    if goes_on
+        && let Some(Stmt { kind: StmtKind::Case(_, more, rest), .. }) = otherwise.take().and_then(|mut o| o.pop())
+    {
+        branches.extend(more);
+        otherwise = rest;
+    }
     StmtKind::Case(selector, branches, otherwise)
 }
 
@@ -132,8 +143,7 @@ fn selects(selector: &Expr, context: &Context<'_>) -> bool {
     match context.variable_type(&name.text) {
         Some(Ty::Enum(_)) => true,
         Some(ty) => ty.elem().is_some_and(Elem::is_integer),
-        // A variable that translation added to hold the selector of a CASE.
-        None => name.text.starts_with("Selector"),
+        None => false,
     }
 }
 

@@ -1,0 +1,139 @@
+//! The commands as a user calls them: what they print, what they write, how they end.
+#![allow(clippy::unwrap_used, reason = "a test may fail loudly")]
+
+use assert_cmd::Command;
+use std::fs;
+use std::path::{Path, PathBuf};
+use tempfile::TempDir;
+
+const OLD: &str = "demo/rinse.il";
+const BY_HAND: &str = "demo/rinse_by_hand.st";
+
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).parent().unwrap().to_path_buf()
+}
+
+/// Calls the program in the root of the repository; exit status, standard output, standard error.
+fn call(args: &[&str]) -> (i32, String, String) {
+    let output = Command::cargo_bin("honest-twin").unwrap().current_dir(root()).args(args).output().unwrap();
+    let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap();
+    (output.status.code().unwrap(), text(output.stdout), text(output.stderr))
+}
+
+#[test]
+fn the_demo_shows_both_verdicts() {
+    let (status, out, _) = call(&["demo"]);
+    assert_eq!(status, 0);
+    assert!(out.contains("RinseTime(IN := LevelHigh AND NOT ServiceDue, PT := T#20s);"), "{out}");
+    assert!(out.contains("SAME IN EVERY SCENARIO TRIED (tested, not proved)"), "{out}");
+    assert!(out.contains("DIFFERENT: ServiceDue in scan 10 (after 100ms)"), "{out}");
+    assert!(out.contains("by demo/rinse_by_hand.st:29: ServiceDue := Rinses > 6"), "{out}");
+}
+
+#[test]
+fn compare_tells_the_statement_and_a_scenario_that_replays() {
+    let folder = TempDir::new().unwrap();
+    let stimulus = folder.path().join("difference.csv");
+    let (status, out, _) = call(&["compare", OLD, BY_HAND, "--stimulus", stimulus.to_str().unwrap()]);
+    assert_eq!(status, 1, "{out}");
+    let lines: Vec<Vec<String>> = [OLD, BY_HAND]
+        .iter()
+        .map(|file| {
+            let (status, out, _) = call(&["run", file, "--stimulus", stimulus.to_str().unwrap(), "--scans", "11"]);
+            assert_eq!(status, 0);
+            out.lines().map(str::to_string).collect()
+        })
+        .collect();
+    assert_eq!(lines[0][..11], lines[1][..11], "the same up to the scan before");
+    assert_ne!(lines[0][11], lines[1][11], "and different in the scan that was named");
+}
+
+#[test]
+fn translate_writes_a_file_that_compares_the_same() {
+    let folder = TempDir::new().unwrap();
+    let (text, ledger) = (folder.path().join("rinse.st"), folder.path().join("ledger.json"));
+    let (status, _, err) =
+        call(&["translate", OLD, "--to", "st", "--out", text.to_str().unwrap(), "--ledger", ledger.to_str().unwrap()]);
+    assert_eq!(status, 0, "{err}");
+    assert!(err.contains("read back and compared: SAME"), "{err}");
+    assert_eq!(fs::read_to_string(ledger).unwrap(), "[]");
+    let (status, out, _) = call(&["compare", OLD, text.to_str().unwrap(), "--scenarios", "500"]);
+    assert_eq!(status, 0, "{out}");
+    let (status, out, _) = call(&["check", text.to_str().unwrap()]);
+    assert_eq!((status, out.as_str()), (0, "no problems in 1 file\n"));
+}
+
+#[test]
+fn several_files_make_one_project() {
+    let folder = TempDir::new().unwrap();
+    let block = "FUNCTION_BLOCK Heat VAR_INPUT Cold : BOOL; END_VAR VAR_OUTPUT On : BOOL; END_VAR On := Cold; END_FUNCTION_BLOCK";
+    let program = "PROGRAM Tank VAR_INPUT Cold : BOOL; END_VAR VAR_OUTPUT Heater : BOOL; END_VAR VAR h : Heat; END_VAR
+        CAL h(Cold := Cold, On => Heater)
+        END_PROGRAM";
+    fs::write(folder.path().join("heat.st"), block).unwrap();
+    fs::write(folder.path().join("tank.il"), program).unwrap();
+    let (status, out, err) = call(&["run", folder.path().to_str().unwrap(), "--scans", "1"]);
+    assert_eq!((status, out.as_str()), (0, "scan,time_ms,Cold,Heater\n0,0,0,0\n"), "{err}");
+    let written = TempDir::new().unwrap();
+    let (status, _, err) =
+        call(&["translate", folder.path().to_str().unwrap(), "--to", "st", "--out", written.path().to_str().unwrap()]);
+    assert_eq!(status, 0, "{err}");
+    assert!(fs::read_to_string(written.path().join("tank.st")).unwrap().contains("h(Cold := Cold, On => Heater);"));
+}
+
+#[test]
+fn problems_end_with_one_and_wrong_calls_with_two() {
+    let many = "tests/problems/many.st";
+    let (status, _, err) = call(&["check", many]);
+    assert_eq!(status, 1);
+    assert!(err.contains("did you mean `Pump`?") && err.contains("errors"), "{err}");
+    for (args, says) in [
+        (vec!["run", many], "errors"),
+        (vec!["check", "nowhere.st"], "cannot read nowhere.st"),
+        (vec!["check", "README.md"], "the ending names the language"),
+        (vec!["compare", OLD], "twin files are not there yet"),
+        (vec!["prove", OLD, BY_HAND], "not there yet"),
+        (vec!["translate", OLD, "--to", "ld"], "writing ld is not there yet"),
+        (vec!["run", OLD, "--scan", "0ms"], "a scan takes some time"),
+        (vec!["run", OLD, "--watch", "Nothing"], "there is no variable `Nothing` to watch"),
+        (vec!["run", OLD, "--stimulus", BY_HAND], "the first column is `time_ms`"),
+    ] {
+        let (status, _, err) = call(&args);
+        assert_eq!(status, if args[1] == many { 1 } else { 2 }, "{args:?}: {err}");
+        assert!(err.contains(says), "{args:?}: {err}");
+    }
+}
+
+#[test]
+fn every_command_answers_as_json() {
+    let json = |args: &[&str]| -> serde_json::Value {
+        let (_, out, err) = call(args);
+        serde_json::from_str(&out).unwrap_or_else(|e| unreadable(&format!("{args:?}: {e}\n{out}{err}")))
+    };
+    assert_eq!(json(&["--json", "compare", OLD, BY_HAND])["verdict"], "different");
+    assert_eq!(json(&["--json", "compare", OLD, OLD, "--scenarios", "50"])["scenarios"], 50);
+    assert_eq!(json(&["--json", "check", OLD])["problems"], serde_json::json!([]));
+    assert_eq!(json(&["--json", "check", "tests/problems/many.st"])["problems"][0]["code"], "C03");
+    assert_eq!(json(&["--json", "translate", OLD, "--to", "st"])["verdict"]["verdict"], "tested");
+    assert_eq!(json(&["--json", "run", OLD, "--scans", "3"])["scans"], 3);
+    assert_eq!(json(&["--json", "demo"])["by_hand"]["name"], "ServiceDue");
+    assert!(json(&["--json", "check", "--declare", "tests/problems/pasted.st"])["declarations"][0]["sure"] == true);
+    assert!(json(&["--json", "prove"])["error"].is_string());
+}
+
+#[allow(clippy::panic, reason = "a test may fail loudly")]
+fn unreadable(what: &str) -> serde_json::Value {
+    panic!("{what}")
+}
+
+#[test]
+fn declarations_can_be_pasted() {
+    let (status, out, _) = call(&["check", "--declare", "tests/problems/pasted.st"]);
+    assert_eq!(status, 0);
+    let folder = TempDir::new().unwrap();
+    let pasted = fs::read_to_string(root().join("tests/problems/pasted.st")).unwrap();
+    let file = folder.path().join("pasted.st");
+    fs::write(&file, pasted.replace("PROGRAM Pasted\n", &format!("PROGRAM Pasted\n{out}"))).unwrap();
+    let (status, _, err) = call(&["check", file.to_str().unwrap()]);
+    assert_eq!(status, 0, "{out}\n{err}");
+}
