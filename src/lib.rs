@@ -1,4 +1,4 @@
-//! Honest Twin: move PLC logic between the IEC 61131-3 languages, and show that the versions behave the same.
+#![doc = include_str!("../README.md")]
 
 pub mod check;
 pub mod dialect;
@@ -9,3 +9,10 @@ pub mod show;
 pub mod source;
 pub mod translate;
 pub mod twin;
+
+pub use check::{Checked, check};
+pub use lang::{Language, read_project};
+pub use scan::{Controller, Machine, ScanTime, Stimulus};
+pub use source::Source;
+pub use translate::translate;
+pub use twin::{Effort, Verdict, Version, compare};
