@@ -1,7 +1,7 @@
 //! Showing problems at their places.
 
 use honest_twin::source::{Diagnostic, Diagnostics, Severity, Source, Span};
-use miette::{GraphicalReportHandler, LabeledSpan, NamedSource, SourceCode};
+use miette::{GraphicalReportHandler, LabeledSpan, MietteError, NamedSource, SourceCode, SourceSpan, SpanContents};
 use serde::Serialize;
 use std::fmt;
 use std::io::Write;
@@ -10,22 +10,43 @@ use std::io::Write;
 #[derive(Debug)]
 struct Shown<'a> {
     problem: &'a Diagnostic,
+    source: WholeLines,
+}
+
+/// Shows the lines a problem stands in, whole, and no others: ten problems should fit on a screen.
+#[derive(Debug)]
+struct WholeLines {
+    text: String,
     source: NamedSource<String>,
+}
+
+impl SourceCode for WholeLines {
+    fn read_span<'a>(
+        &'a self,
+        span: &SourceSpan,
+        before: usize,
+        _: usize,
+    ) -> Result<Box<dyn SpanContents<'a> + 'a>, MietteError> {
+        // Asked without context, it is the exact place that is wanted.
+        if before == 0 {
+            return self.source.read_span(span, 0, 0);
+        }
+        let start = self.text[..span.offset()].rfind('\n').map_or(0, |i| i + 1);
+        let last = (span.offset() + span.len()).max(start);
+        let end = self.text[last..].find('\n').map_or(self.text.len(), |i| last + i);
+        self.source.read_span(&SourceSpan::from(start..end), 0, 0)
+    }
 }
 
 impl fmt::Display for Shown<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str(&self.problem.message)
+        write!(f, "{} {}", self.problem.code.0, self.problem.message)
     }
 }
 
 impl std::error::Error for Shown<'_> {}
 
 impl miette::Diagnostic for Shown<'_> {
-    fn code<'b>(&'b self) -> Option<Box<dyn fmt::Display + 'b>> {
-        Some(Box::new(self.problem.code.0))
-    }
-
     fn severity(&self) -> Option<miette::Severity> {
         Some(match self.problem.severity {
             Severity::Error => miette::Severity::Error,
@@ -89,11 +110,13 @@ pub(crate) fn show(problems: &Diagnostics, sources: &[Source], json: bool) -> Re
     if json {
         return say_json(&serde_json::json!({ "problems": flat(problems, sources) }));
     }
-    let handler = GraphicalReportHandler::new().with_width(100).with_links(false).with_cause_chain();
+    let handler =
+        GraphicalReportHandler::new().with_width(100).with_context_lines(1).with_links(false).with_cause_chain();
     let mut text = String::new();
     for problem in &problems.0 {
         let Some(source) = sources.get(problem.span.file.0 as usize) else { continue };
-        let source = NamedSource::new(&source.name, source.text.clone());
+        let named = NamedSource::new(&source.name, source.text.clone());
+        let source = WholeLines { text: source.text.clone(), source: named };
         handler.render_report(&mut text, &Shown { problem, source }).map_err(|e| e.to_string())?;
         text.push('\n');
     }

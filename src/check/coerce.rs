@@ -38,6 +38,7 @@ impl Env<'_> {
                 if let (Some(from), Some(to)) = (expr.ty.elem(), want.elem()) {
                     problem.help = Some(format!("convert it: {}_TO_{}(...)", from.name(), to.name()));
                 }
+                problem.help = self.outputs_of(&expr.ty).or(problem.help);
                 self.problems.push(problem);
                 TExpr { ty: Ty::Unknown(None), ..expr }
             }
@@ -178,6 +179,14 @@ impl Env<'_> {
         self.literal(literal, elem)
     }
 
+    /// A function block has no value of its own; this says what can be read of it.
+    fn outputs_of(&self, ty: &Ty) -> Option<String> {
+        let Ty::Block(unit) = ty else { return None };
+        let vars = self.units[unit.0 as usize].vars.iter().filter(|v| v.section == crate::model::Section::Output);
+        let names: Vec<&str> = vars.map(|v| v.name.as_str()).collect();
+        Some(format!("a function block has no value; read one of its outputs: {}", names.join(", ")))
+    }
+
     fn no_operator(&mut self, op: crate::model::ops::BinaryOp, left: &TExpr, right: &TExpr) {
         let span = left.span.to(right.span);
         let (a, b) = (self.show(&left.ty), self.show(&right.ty));
@@ -189,6 +198,7 @@ impl Env<'_> {
             problem.help =
                 Some(format!("bring both to one type, for instance with {}_TO_{}(...)", from.name(), to.name()));
         }
+        problem.help = self.outputs_of(&left.ty).or_else(|| self.outputs_of(&right.ty)).or(problem.help);
         self.problems.push(problem);
     }
 }

@@ -5,7 +5,7 @@ use super::generate::Generator;
 use super::scenario::Scenario;
 use super::{Pairing, Version, shrink};
 use crate::model::{Duration, Instant, format_duration};
-use crate::scan::{Controller, LOOP_LIMIT, PointType, Power, ScanTime};
+use crate::scan::{Controller, PointType, Power, ScanTime};
 use serde::Serialize;
 
 /// How much to try.
@@ -273,7 +273,7 @@ impl Tally {
         let never_changed = rig.pairing.outputs.iter().zip(&self.changed).filter(|(_, c)| !**c);
         let mut assumptions = vec![
             format!("both versions scan in lockstep, {}", scan_text(&effort.time)),
-            format!("at most {LOOP_LIMIT} rounds of loops in one scan"),
+            "at most 100,000 rounds of loops in one scan".to_string(),
         ];
         if !generator.unreached.is_empty() {
             let list: Vec<String> = generator
