@@ -91,10 +91,14 @@ fn one_changed_operator_is_found_and_named() {
     for (name, text) in &all {
         let left = version("original", text, Language::St);
         let mut told = false;
-        // Six operators spread over the program.
+        // Operators spread over the program, until one matters: these programs are random, and much in them is not
+        // seen from outside whatever it does.
         let operators = (0..).take_while(|n| changed(text, *n).is_some()).count();
-        let chosen = (0..6).map(|n| n * operators / 6);
+        let chosen = (0..20).map(|n| n * operators / 20);
         for (which, mutant) in chosen.filter_map(|which| Some((which, changed(text, which)?))) {
+            if told {
+                break;
+            }
             let right = version("changed", &mutant, Language::St);
             let witnessed = (0..6).any(|seed| outputs(&left, seed) != outputs(&right, seed));
             visible += u32::from(witnessed);
@@ -115,5 +119,5 @@ fn one_changed_operator_is_found_and_named() {
     println!(
         "{found} of {visible} changes that a witness sees are found; {same} are seen by neither; missed: {missed:?}"
     );
-    assert!(found * 10 >= visible * 9 && programs_told >= 18);
+    assert!(found * 10 >= visible * 9 && programs_told >= 22);
 }

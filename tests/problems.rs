@@ -1,7 +1,7 @@
 //! What is said about texts with mistakes in them: every problem, at its place, with what would mend it.
 #![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
-use honest_twin::check::{check, declarations};
+use honest_twin::check::{declarations, verify};
 use honest_twin::lang::{Language, read_project};
 use honest_twin::source::{Diagnostics, Source};
 use std::fmt::Write;
@@ -33,13 +33,8 @@ fn listed(source: &Source, problems: &Diagnostics) -> String {
 /// Everything that reading and checking finds.
 fn problems(name: &str) -> String {
     let (source, language) = source(name);
-    let (project, mut all) = read_project(vec![(source.clone(), language)]);
-    match check(project) {
-        Ok(checked) => all.0.extend(checked.warnings().0.iter().cloned()),
-        Err(found) => all.0.extend(found.0),
-    }
-    all.settle();
-    listed(&source, &all)
+    let (project, read) = read_project(vec![(source.clone(), language)]);
+    listed(&source, &verify(project, read).1)
 }
 
 #[test]
@@ -73,4 +68,14 @@ fn pasted_code_gets_its_declarations() {
         );
     }
     insta::assert_snapshot!(out);
+}
+
+#[test]
+fn hints_of_structured_text() {
+    insta::assert_snapshot!(problems("hints.st"));
+}
+
+#[test]
+fn hints_of_instruction_list() {
+    insta::assert_snapshot!(problems("hints.il"));
 }

@@ -1,7 +1,7 @@
 //! Files in, files out.
 
 use crate::problems;
-use honest_twin::check::{Checked, check};
+use honest_twin::check::{Checked, verify};
 use honest_twin::lang::{LANGUAGES, Language, read_project};
 use honest_twin::model::Project;
 use honest_twin::source::{Diagnostics, Source};
@@ -71,15 +71,9 @@ pub(crate) fn project(paths: &[PathBuf]) -> Result<(Project, Diagnostics), Strin
 pub(crate) fn checked(paths: &[PathBuf], json: bool) -> Result<Option<Checked>, String> {
     let (project, problems) = project(paths)?;
     let sources = project.sources.clone();
-    let unreadable = problems.has_errors();
-    match check(project) {
-        Ok(checked) if !unreadable => Ok(Some(checked)),
-        found => {
-            let mut all = problems;
-            all.0.extend(found.err().unwrap_or_default().0);
-            all.settle();
-            problems::show(&all, &sources, json)?;
-            Ok(None)
-        }
+    let (checked, all) = verify(project, problems);
+    if checked.is_none() {
+        problems::show(&all, &sources, json)?;
     }
+    Ok(checked)
 }

@@ -88,6 +88,26 @@ pub fn check(project: Project) -> Result<Checked, Diagnostics> {
     Ok(Checked { project: Arc::new(project), warnings: problems, ..checked })
 }
 
+/// Checks what was read, and gives all problems of both together: those of reading, errors, and hints. Hints about
+/// what is used are left out while something could not be read. A project with errors gives no [`Checked`].
+#[must_use]
+pub fn verify(project: Project, read: Diagnostics) -> (Option<Checked>, Diagnostics) {
+    let unreadable = read.has_errors();
+    let mut all = read;
+    let checked = match check(project) {
+        Ok(checked) => {
+            all.0.extend(checked.warnings.0.iter().filter(|_| !unreadable).cloned());
+            Some(checked).filter(|_| !unreadable)
+        }
+        Err(found) => {
+            all.0.extend(found.0);
+            None
+        }
+    };
+    all.settle();
+    (checked, all)
+}
+
 type Guessed = HashMap<(u32, String), Ty>;
 
 /// One pass of the checker, with types assumed for names that are not declared.

@@ -130,6 +130,8 @@ pub struct TypeDecl {
     pub init: Option<Init>,
     /// Comments.
     pub notes: Notes,
+    /// Comments above the word TYPE, if it is the first behind one.
+    pub above: Notes,
 }
 
 /// How a type is written.

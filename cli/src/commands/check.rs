@@ -2,7 +2,7 @@
 
 use crate::args::Check;
 use crate::{Outcome, files, problems};
-use honest_twin::check::{check, declarations};
+use honest_twin::check::{declarations, verify};
 use honest_twin::source::Diagnostics;
 use std::fmt::Write;
 
@@ -13,12 +13,7 @@ pub(crate) fn run(args: &Check, json: bool) -> Result<Outcome, String> {
     }
     let sources = project.sources.clone();
     let count = sources.len();
-    let mut all = read;
-    match check(project) {
-        Ok(checked) => all.0.extend(checked.warnings().0.iter().cloned()),
-        Err(found) => all.0.extend(found.0),
-    }
-    all.settle();
+    let (_, all) = verify(project, read);
     if json {
         problems::say_json(&serde_json::json!({ "problems": problems::flat(&all, &sources) }))?;
     } else if all.0.is_empty() {

@@ -2,7 +2,7 @@
 
 use super::compare::{coloured, with_progress};
 use crate::{Outcome, problems};
-use honest_twin::check::{Checked, check};
+use honest_twin::check::{Checked, verify};
 use honest_twin::lang::{Language, read_project};
 use honest_twin::show;
 use honest_twin::source::Source;
@@ -70,16 +70,11 @@ Six rinses tell them apart, and nobody presses a test key six times. Mend demo/r
 fn read(text: &str, name: &str, language: Language) -> Result<Checked, String> {
     let (project, problems) = read_project(vec![(Source::new(name, text), language)]);
     let sources = project.sources.clone();
-    let problems = if problems.has_errors() {
-        problems
-    } else {
-        match check(project) {
-            Ok(checked) => return Ok(checked),
-            Err(problems) => problems,
-        }
-    };
-    problems::show(&problems, &sources, false)?;
-    Err(format!("{name} has errors"))
+    let (checked, all) = verify(project, problems);
+    if checked.is_none() {
+        problems::show(&all, &sources, false)?;
+    }
+    checked.ok_or_else(|| format!("{name} has errors"))
 }
 
 /// A program without its declarations.

@@ -2,7 +2,7 @@
 
 use crate::args::Translate;
 use crate::{Outcome, files, problems};
-use honest_twin::check::{Checked, check};
+use honest_twin::check::{Checked, verify as verify_read};
 use honest_twin::lang::{Language, read_project};
 use honest_twin::show;
 use honest_twin::translate::{Translation, translate};
@@ -36,7 +36,7 @@ pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
             "files": files, "ledger": translation.ledger, "verdict": verdict.as_ref().and_then(|v| v.as_ref()),
         }))?;
     } else {
-        problems::warn(&ledger);
+        problems::warn(&format!("{}{ledger}", if args.out.is_none() { "\n" } else { "" }));
         match &verdict {
             Some(Some(verdict)) => problems::warn(&format!("read back and compared: {}", show::verdict(verdict))),
             Some(None) => problems::warn("read back and checked; there is no PROGRAM to run\n"),
@@ -84,15 +84,10 @@ fn verify(source: &Checked, translation: &Translation, to: Language) -> Result<O
     let written = translation.files.iter().map(|f| (f.clone(), to)).collect();
     let (project, read) = read_project(written);
     let sources = project.sources.clone();
-    let back = if read.has_errors() { Err(read) } else { check(project) };
-    let back = match back {
-        Ok(back) => back,
-        Err(found) => {
-            problems::show(&found, &sources, false)?;
-            return Err(
-                "the translation does not read back without errors (see above); nothing was written".to_string()
-            );
-        }
+    let (back, all) = verify_read(project, read);
+    let Some(back) = back else {
+        problems::show(&all, &sources, false)?;
+        return Err("the translation does not read back without errors (see above); nothing was written".to_string());
     };
     if source.programs().next().is_none() {
         return Ok(None);

@@ -59,7 +59,7 @@ fn at_next_item(cursor: &Cursor<'_>) -> bool {
 }
 
 fn types(cursor: &mut Cursor<'_>, items: &mut Vec<Item>) -> Read<()> {
-    let above = cursor.loose_comments();
+    let above = cursor.leading();
     cursor.bump();
     let first = items.len();
     while !cursor.at_word("END_TYPE") {
@@ -70,7 +70,7 @@ fn types(cursor: &mut Cursor<'_>, items: &mut Vec<Item>) -> Read<()> {
     }
     cursor.bump();
     if let Some(Item::Type(decl)) = items.get_mut(first) {
-        decl.notes.leading.splice(0..0, above);
+        decl.above = above;
     }
     Ok(())
 }

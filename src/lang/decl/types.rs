@@ -3,7 +3,7 @@
 use crate::lang::cursor::{Cursor, Read};
 use crate::lang::expr;
 use crate::lang::token::Tok;
-use crate::model::{Elem, Expr, ExprKind, Init, LiteralValue, Name, TypeDecl, TypeSpec};
+use crate::model::{Elem, Expr, ExprKind, Init, LiteralValue, Name, Notes, TypeDecl, TypeSpec};
 use crate::source::codes;
 
 /// Reads the type behind a colon.
@@ -119,7 +119,7 @@ pub(super) fn type_decl(cursor: &mut Cursor<'_>) -> Read<TypeDecl> {
     let init = if cursor.eat(Tok::Assign) { Some(init(cursor)?) } else { None };
     cursor.want(Tok::Semicolon, "`;`");
     cursor.finish(&mut notes);
-    Ok(TypeDecl { name, spec, init, notes })
+    Ok(TypeDecl { name, spec, init, notes, above: Notes::default() })
 }
 
 /// Reads an initial value.

@@ -15,8 +15,16 @@ pub(in crate::lang) fn item(out: &mut String, item: &Item) {
 }
 
 fn type_decl(out: &mut String, decl: &TypeDecl) {
-    comments(out, &decl.notes.leading, "");
-    out.push_str(&format!("TYPE\n    {} : {}", decl.name.text, spec(&decl.spec, 1)));
+    // Declarations that follow each other share one TYPE.
+    match out.strip_suffix("END_TYPE\n\n").filter(|_| decl.above.leading.is_empty()).map(str::len) {
+        Some(length) => out.truncate(length),
+        None => {
+            comments(out, &decl.above.leading, "");
+            out.push_str("TYPE\n");
+        }
+    }
+    comments(out, &decl.notes.leading, "    ");
+    out.push_str(&format!("    {} : {}", decl.name.text, spec(&decl.spec, 1)));
     if let Some(value) = &decl.init {
         out.push_str(&format!(" := {}", init(value)));
     }

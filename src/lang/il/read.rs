@@ -93,8 +93,13 @@ fn instruction(cursor: &mut Cursor<'_>) -> Read<Instr> {
 
 fn operation(cursor: &mut Cursor<'_>) -> Read<InstrKind> {
     if cursor.kind() == Tok::Ampersand {
-        cursor.bump();
-        return operator(cursor, BinaryOp::And, false);
+        let and = cursor.bump();
+        // `&N` is ANDN; the N belongs to the operator only where it touches it.
+        let negated = cursor.at_word("N") && cursor.span().start == and.span.end;
+        if negated {
+            cursor.bump();
+        }
+        return operator(cursor, BinaryOp::And, negated);
     }
     if cursor.kind() != Tok::Word {
         return cursor.stop_expected("an instruction");

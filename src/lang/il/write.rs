@@ -115,7 +115,15 @@ fn is_word_of_list(value: &crate::model::Expr) -> bool {
     super::is_operator(&expression(value))
 }
 
+/// Arguments longer than this stand on lines of their own.
+const ONE_LINE: usize = 40;
+
 fn arguments(out: &mut String, call: &Call, level: usize) {
+    let short: Option<Vec<String>> = call.args.iter().map(short_argument).collect();
+    if let Some(list) = short.map(|s| s.join(", ")).filter(|l| l.len() <= ONE_LINE) {
+        out.push_str(&format!("{list})"));
+        return;
+    }
     out.push('\n');
     let pad = " ".repeat((level + 1) * STEP);
     for (index, arg) in call.args.iter().enumerate() {
@@ -140,6 +148,18 @@ fn arguments(out: &mut String, call: &Call, level: usize) {
         out.push_str(if index + 1 < call.args.len() { ",\n" } else { "\n" });
     }
     line(out, level, ")", "");
+}
+
+/// An argument that is no list.
+fn short_argument(arg: &Arg) -> Option<String> {
+    match arg {
+        Arg::Plain(Operand::Expr(value)) => Some(expression(value)),
+        Arg::Input(name, Operand::Expr(value)) => Some(format!("{} := {}", name.text, expression(value))),
+        Arg::Output { name, negated, target } => {
+            Some(format!("{}{} => {}", if *negated { "NOT " } else { "" }, name.text, expression(target)))
+        }
+        Arg::Plain(Operand::List(_)) | Arg::Input(_, Operand::List(_)) => None,
+    }
 }
 
 fn nested(out: &mut String, list: &[Instr], level: usize) {

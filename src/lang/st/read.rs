@@ -146,7 +146,7 @@ fn conditional(cursor: &mut Cursor<'_>) -> Read<StmtKind> {
     let opened = cursor.bump().span;
     let mut branches = Vec::new();
     loop {
-        let condition = condition(cursor, "THEN")?;
+        let condition = condition(cursor, "THEN");
         branches.push((condition, list(cursor, &["ELSIF", "ELSE", "END_IF"])));
         if !cursor.eat_word("ELSIF") {
             break;
@@ -157,17 +157,29 @@ fn conditional(cursor: &mut Cursor<'_>) -> Read<StmtKind> {
     Ok(StmtKind::If(branches, otherwise))
 }
 
-/// A condition and the word behind it; a bad condition is skipped up to that word, so that what it guards is read.
-fn condition(cursor: &mut Cursor<'_>, word: &str) -> Read<Expr> {
+/// A condition and the word behind it. A bad condition is skipped up to that word, and a missing word is only
+/// reported, so that what it guards is read in any case.
+fn condition(cursor: &mut Cursor<'_>, word: &str) -> Expr {
+    let condition = up_to(cursor, &[word]);
+    if !cursor.eat_word(word) {
+        let span = cursor.last_span();
+        let at = Span { start: span.end, ..span };
+        let message = format!("expected `{word}` here, before {}", cursor.found());
+        cursor.problem(Diagnostic::error(codes::EXPECTED, at, message));
+    }
+    condition
+}
+
+/// An expression that ends before one of some words; what cannot be read is skipped up to there.
+fn up_to(cursor: &mut Cursor<'_>, words: &[&str]) -> Expr {
     let start = cursor.span();
-    let read = expr::read(cursor);
-    if read.is_err() {
-        while !cursor.is_end() && !cursor.at_word(word) && !cursor.at_any(ENDS) && cursor.kind() != Tok::Semicolon {
+    expr::read(cursor).unwrap_or_else(|_| {
+        let stops = |c: &Cursor<'_>| c.is_end() || c.at_any(words) || c.at_any(ENDS) || c.kind() == Tok::Semicolon;
+        while !stops(cursor) {
             cursor.bump();
         }
-    }
-    cursor.expect_word(word)?;
-    Ok(read.unwrap_or_else(|_| missing(start)))
+        missing(start)
+    })
 }
 
 /// Stands for an expression whose problem has been reported.
@@ -269,9 +281,13 @@ fn for_loop(cursor: &mut Cursor<'_>) -> Read<StmtKind> {
     cursor.expect(Tok::Assign, "`:=`")?;
     let from = expr::read(cursor)?;
     cursor.expect_word("TO")?;
-    let to = expr::read(cursor)?;
-    let by = if cursor.eat_word("BY") { Some(expr::read(cursor)?) } else { None };
-    cursor.expect_word("DO")?;
+    let to = up_to(cursor, &["BY", "DO"]);
+    let by = if cursor.eat_word("BY") { Some(up_to(cursor, &["DO"])) } else { None };
+    if !cursor.eat_word("DO") {
+        let message = format!("expected `DO` here, before {}", cursor.found());
+        let span = cursor.last_span();
+        cursor.problem(Diagnostic::error(codes::EXPECTED, Span { start: span.end, ..span }, message));
+    }
     let body = list(cursor, &["END_FOR"]);
     end(cursor, "END_FOR", opened, "FOR")?;
     Ok(StmtKind::For(Box::new(ForHead { var, from, to, by }), body))
@@ -279,7 +295,7 @@ fn for_loop(cursor: &mut Cursor<'_>) -> Read<StmtKind> {
 
 fn while_loop(cursor: &mut Cursor<'_>) -> Read<StmtKind> {
     let opened = cursor.bump().span;
-    let condition = condition(cursor, "DO")?;
+    let condition = condition(cursor, "DO");
     let body = list(cursor, &["END_WHILE"]);
     end(cursor, "END_WHILE", opened, "WHILE")?;
     Ok(StmtKind::While(condition, body))

@@ -238,7 +238,7 @@ impl Reader<'_> {
         if needed {
             let reachable = self.current.is_some();
             if reachable {
-                self.carry(&key);
+                self.carry(&key, false);
             }
             let held = self.result_of(&key, label.span);
             self.loose_notes();
@@ -252,11 +252,17 @@ impl Reader<'_> {
     }
 
     /// Hands the current result to a label.
-    fn carry(&mut self, key: &str) {
+    /// With the comments at hand, if what follows needs none.
+    fn carry(&mut self, key: &str, with_notes: bool) {
         let Some(current) = self.current.clone() else { return };
         let held = self.result_of(key, current.at);
         if current.expr != held {
-            self.emit_before(StmtKind::Assign(held, current.expr), current.at);
+            let assignment = StmtKind::Assign(held, current.expr);
+            if with_notes {
+                self.emit(assignment, current.at);
+            } else {
+                self.emit_before(assignment, current.at);
+            }
         }
         if let Some(current) = &mut self.current {
             current.used = true;
@@ -353,7 +359,7 @@ impl Reader<'_> {
                 let key = label.text.to_uppercase();
                 let at = list.iter().position(|i| i.label.as_ref() == Some(label)).unwrap_or(list.len());
                 if live.get(at).copied().unwrap_or(false) {
-                    self.carry(&key);
+                    self.carry(&key, *when == When::Always);
                 }
                 let condition = self.condition(*when);
                 let notes = std::mem::take(&mut self.notes);

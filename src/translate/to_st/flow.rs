@@ -2,7 +2,7 @@
 //! loop over numbered steps, which is always right and seldom pretty.
 
 use super::current::truth;
-use super::simplify::{mentions, negate, root};
+use super::simplify::{may_fault, mentions, negate, root};
 use super::{Additions, Line, relocate};
 use crate::model::ops::BinaryOp;
 use crate::model::{
@@ -78,12 +78,15 @@ fn flatten(lines: Vec<Line>) -> Vec<Flat> {
         .collect()
 }
 
-/// Two conditional jumps in a row to one place are one with OR, if nothing jumps between them.
+/// Two conditional jumps in a row to one place are one with OR, if nothing jumps between them. Both sides of OR are
+/// computed, so the second must not be one that may fault: the first may be there to keep it from that.
 fn joined(mut flat: Vec<Flat>) -> Vec<Flat> {
     let mut at = 0;
     while at + 1 < flat.len() {
         let both = match (&flat[at], &flat[at + 1]) {
-            (Flat::Jump(Some(a), to, span, notes), Flat::Jump(Some(b), also, ..)) if to == also && *to != at + 1 => {
+            (Flat::Jump(Some(a), to, span, notes), Flat::Jump(Some(b), also, ..))
+                if to == also && *to != at + 1 && !may_fault(b) =>
+            {
                 let or = ExprKind::Binary(BinaryOp::Or, Box::new(a.clone()), Box::new(b.clone()));
                 Some(Flat::Jump(Some(Expr { kind: or, span: *span }), *to, *span, notes.clone()))
             }

@@ -65,8 +65,8 @@ fn input_of<'s>(stmt: &'s Stmt, instance: &str) -> Option<(&'s Name, &'s Expr)> 
 fn statement(stmt: Stmt, context: &Context<'_>) -> Stmt {
     let kind = match stmt.kind {
         StmtKind::If(branches, otherwise) => conditional(branches, otherwise, context),
-        StmtKind::While(condition, body) => StmtKind::While(condition, list(body, context)),
-        StmtKind::Repeat(body, condition) => StmtKind::Repeat(list(body, context), condition),
+        StmtKind::While(condition, body) => StmtKind::While(turned(condition, context), list(body, context)),
+        StmtKind::Repeat(body, condition) => StmtKind::Repeat(list(body, context), turned(condition, context)),
         StmtKind::For(head, body) => StmtKind::For(head, list(body, context)),
         StmtKind::Case(selector, branches, otherwise) => {
             let branches = branches.into_iter().map(|b| CaseBranch { body: list(b.body, context), ..b }).collect();
@@ -78,7 +78,8 @@ fn statement(stmt: Stmt, context: &Context<'_>) -> Stmt {
 }
 
 fn conditional(branches: Vec<(Expr, Vec<Stmt>)>, otherwise: Option<Vec<Stmt>>, context: &Context<'_>) -> StmtKind {
-    let mut branches: Vec<(Expr, Vec<Stmt>)> = branches.into_iter().map(|(c, b)| (c, list(b, context))).collect();
+    let mut branches: Vec<(Expr, Vec<Stmt>)> =
+        branches.into_iter().map(|(c, b)| (turned(c, context), list(b, context))).collect();
     let mut otherwise = otherwise.map(|o| list(o, context));
     // Comments above the inner IF would have no place in front of an ELSIF.
     let single = |list: &[Stmt]| matches!(list, [Stmt { kind: StmtKind::If(..), notes, .. }] if notes.leading.is_empty() && notes.trailing.is_empty());
@@ -104,13 +105,45 @@ fn conditional(branches: Vec<(Expr, Vec<Stmt>)>, otherwise: Option<Vec<Stmt>>, c
     case(branches, otherwise, context)
 }
 
+/// `NOT (a < b)` is `a >= b`, unless one of them may be no number.
+fn turned(condition: Expr, context: &Context<'_>) -> Expr {
+    if let ExprKind::Unary(UnaryOp::Not, inner) = &condition.kind
+        && let ExprKind::Binary(op, left, right) = &inner.kind
+        && let Some(inverse) = op.inverse()
+        && ordered(left, context)
+        && ordered(right, context)
+    {
+        return Expr { kind: ExprKind::Binary(inverse, left.clone(), right.clone()), span: condition.span };
+    }
+    condition
+}
+
+/// True for what is surely not a real.
+fn ordered(expr: &Expr, context: &Context<'_>) -> bool {
+    match &expr.kind {
+        ExprKind::Literal(l) => {
+            matches!(l.value, LiteralValue::Int(_) | LiteralValue::Time(..) | LiteralValue::Bool(_))
+        }
+        ExprKind::Name(name) => match context.variable_type(&name.text) {
+            Some(Ty::Enum(_)) => true,
+            Some(ty) => ty.elem().is_some_and(|e| !e.is_real()),
+            None => false,
+        },
+        ExprKind::Unary(_, inner) => ordered(inner, context),
+        ExprKind::Binary(op, left, right) => {
+            *op != BinaryOp::Power && ordered(left, context) && ordered(right, context)
+        }
+        _ => false,
+    }
+}
+
 /// A chain of at least two branches that compare one integer variable with constants is a CASE.
 fn case(branches: Vec<(Expr, Vec<Stmt>)>, otherwise: Option<Vec<Stmt>>, context: &Context<'_>) -> StmtKind {
     let mut selector: Option<Expr> = None;
     let mut all_labels = Vec::new();
     for (condition, _) in &branches {
         let mut labels = Vec::new();
-        if !labels_of(condition, &mut selector, &mut labels) {
+        if !labels_of(condition, &mut selector, &mut labels, context) {
             return StmtKind::If(branches, otherwise);
         }
         all_labels.push(labels);
@@ -148,12 +181,17 @@ fn selects(selector: &Expr, context: &Context<'_>) -> bool {
 }
 
 /// Takes `x = 1`, `x >= 2 AND x <= 3` and ORs of them apart into labels of `x`.
-fn labels_of(condition: &Expr, selector: &mut Option<Expr>, labels: &mut Vec<CaseLabel>) -> bool {
+fn labels_of(
+    condition: &Expr,
+    selector: &mut Option<Expr>,
+    labels: &mut Vec<CaseLabel>,
+    context: &Context<'_>,
+) -> bool {
     match &condition.kind {
         ExprKind::Binary(BinaryOp::Or, left, right) => {
-            labels_of(left, selector, labels) && labels_of(right, selector, labels)
+            labels_of(left, selector, labels, context) && labels_of(right, selector, labels, context)
         }
-        ExprKind::Binary(BinaryOp::Eq, var, value) if is_constant(value) && same(selector, var) => {
+        ExprKind::Binary(BinaryOp::Eq, var, value) if is_constant(value, context) && same(selector, var) => {
             labels.push(CaseLabel::One((**value).clone()));
             true
         }
@@ -163,7 +201,7 @@ fn labels_of(condition: &Expr, selector: &mut Option<Expr>, labels: &mut Vec<Cas
             else {
                 return false;
             };
-            let good = a == b && is_constant(low) && is_constant(high) && ascending(low, high) && same(selector, a);
+            let good = a == b && ascending(low, high) && same(selector, a);
             if good {
                 labels.push(CaseLabel::Range((**low).clone(), (**high).clone()));
             }
@@ -180,8 +218,14 @@ fn same(selector: &mut Option<Expr>, var: &Expr) -> bool {
     *selector.get_or_insert_with(|| var.clone()) == *var
 }
 
-fn is_constant(value: &Expr) -> bool {
+fn is_constant(value: &Expr, context: &Context<'_>) -> bool {
+    let enumeration_value = |name: &Name| {
+        let values = context.checked.enums.iter().flat_map(|e| &e.values);
+        context.variable_type(&name.text).is_none()
+            && values.into_iter().any(|(n, _)| n.eq_ignore_ascii_case(&name.text))
+    };
     literal(value).is_some()
+        || matches!(&value.kind, ExprKind::Name(name) if enumeration_value(name))
         || matches!(&value.kind, ExprKind::Literal(l) if l.typed.is_some() && matches!(l.value, LiteralValue::Text(_)))
 }
 
