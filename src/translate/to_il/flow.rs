@@ -27,21 +27,36 @@ impl Writer<'_> {
 
     pub(super) fn conditional(&mut self, branches: &[(Expr, Vec<Stmt>)], otherwise: Option<&[Stmt]>, span: Span) {
         let end = self.namer.fresh("EndIf");
-        let last = branches.len() - 1;
-        for (index, (condition, body)) in branches.iter().enumerate() {
-            let final_branch = index == last && otherwise.is_none();
-            let next = if final_branch { end.clone() } else { self.namer.fresh("Else") };
-            self.jump_unless(condition, &next, condition.span);
-            self.statements(body);
-            if !final_branch {
-                self.jump(When::Always, &end, span);
+        self.branches(branches.len(), otherwise, [&end, "Else"], span, |writer, index, next| {
+            let (condition, body) = &branches[index];
+            writer.jump_unless(condition, next, condition.span);
+            writer.statements(body);
+        });
+    }
+
+    /// Branches one under another: each decides for itself whether it jumps to the next, and ends with a jump behind
+    /// all of them. `labels` are that place and the base of the names in between.
+    fn branches(
+        &mut self,
+        count: usize,
+        otherwise: Option<&[Stmt]>,
+        [end, base]: [&str; 2],
+        span: Span,
+        mut branch: impl FnMut(&mut Self, usize, &str),
+    ) {
+        for index in 0..count {
+            let is_last = index + 1 == count && otherwise.is_none();
+            let next = if is_last { end.to_string() } else { self.namer.fresh(base) };
+            branch(self, index, &next);
+            if !is_last {
+                self.jump(When::Always, end, span);
                 self.place_label(next, span);
             }
         }
         if let Some(body) = otherwise {
             self.statements(body);
         }
-        self.place_label(end, span);
+        self.place_label(end.to_string(), span);
     }
 
     pub(super) fn case(&mut self, selector: &Expr, branches: &[CaseBranch], otherwise: Option<&[Stmt]>, span: Span) {
@@ -63,23 +78,13 @@ impl Writer<'_> {
             held
         };
         let end = self.namer.fresh("EndCase");
-        let last = branches.len().saturating_sub(1);
-        for (index, branch) in branches.iter().enumerate() {
-            let final_branch = index == last && otherwise.is_none();
-            let next = if final_branch { end.clone() } else { self.namer.fresh("Next") };
-            self.take_notes(&branch.notes);
-            self.matches(&selector, &branch.labels, &arms[index].0, &ty);
-            self.jump(When::IfFalse, &next, span);
-            self.statements(&branch.body);
-            if !final_branch {
-                self.jump(When::Always, &end, span);
-                self.place_label(next, span);
-            }
-        }
-        if let Some(body) = otherwise {
-            self.statements(body);
-        }
-        self.place_label(end, span);
+        self.branches(branches.len(), otherwise, [&end, "Next"], span, |writer, index, next| {
+            let branch = &branches[index];
+            writer.take_notes(&branch.notes);
+            writer.matches(&selector, &branch.labels, &arms[index].0, &ty);
+            writer.jump(When::IfFalse, next, span);
+            writer.statements(&branch.body);
+        });
     }
 
     /// Loads whether the selector matches one of the labels.
