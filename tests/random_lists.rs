@@ -37,6 +37,8 @@ struct List {
     labels: usize,
     /// The current result is BOOL; INT otherwise.
     bool_now: bool,
+    /// Divisions by what may be zero.
+    faults: bool,
 }
 
 impl List {
@@ -75,7 +77,9 @@ impl List {
                 }
             }
             3 | 4 => {
-                let (word, operand) = (self.pick(&["ADD", "SUB", "MUL"]), self.pick(&ints));
+                let words: &[&'static str] =
+                    if self.faults { &["ADD", "SUB", "MUL", "DIV"] } else { &["ADD", "SUB", "MUL"] };
+                let (word, operand) = (self.pick(words), self.pick(&ints));
                 self.line(word, operand);
             }
             5 => {
@@ -116,7 +120,7 @@ impl List {
 fn random(seed: u64) -> (String, String) {
     let mut rng = Rng::with_seed(seed);
     let labels = rng.usize(1..6);
-    let mut list = List { rng, out: HEAD.to_string(), labels, bool_now: true };
+    let mut list = List { rng, out: HEAD.to_string(), labels, bool_now: true, faults: seed % 4 == 0 };
     for label in 0..labels {
         for _ in 0..list.rng.usize(1..7) {
             list.instruction();

@@ -303,7 +303,7 @@ pub(super) fn scan_text(time: &ScanTime) -> String {
     match time {
         ScanTime::Fixed(time) => format!("{} a scan", format_duration(*time)),
         ScanTime::Range { low, high, .. } => {
-            format!("{} to {} a scan", format_duration(*low), format_duration(*high))
+            format!("{} to {} a scan, drawn once", format_duration(*low), format_duration(*high))
         }
         ScanTime::Given(_) => "scan times as given".to_string(),
     }

@@ -26,6 +26,8 @@ struct Writer {
     counters: u32,
     /// Control variables of the loops around the code at hand: nothing else writes them.
     busy: Vec<String>,
+    /// Divisions by what may be zero, and indices that may be out of bounds.
+    faults: bool,
 }
 
 /// The program of a seed.
@@ -39,6 +41,7 @@ pub fn random(seed: u64) -> Random {
         loops: 0,
         counters: 0,
         busy: Vec::new(),
+        faults: seed % 8 == 0,
     };
     w.out.push_str(LIBRARY);
     w.out.push_str("PROGRAM Hatchery\nVAR_INPUT\n");
@@ -235,6 +238,7 @@ impl Writer {
                     let op = ["+", "-", "*", "MOD"][self.rng.usize(0..4)];
                     format!("({} {op} {})", self.expr(ty, d), self.expr(ty, d))
                 }
+                4 if self.faults => format!("({} / {})", self.expr(ty, d), self.expr(ty, 0)),
                 4 => format!("({} / {})", self.expr(ty, d), self.rng.u8(1..9)),
                 5 if matches!(ty, "SINT" | "INT" | "DINT" | "LINT") => {
                     format!("-({})", self.pick(ty, false).unwrap_or_default())
