@@ -229,6 +229,35 @@ fn blocks_in_arrays_and_by_reference() {
 }
 
 #[test]
+fn edge_inputs_are_true_for_one_call() {
+    let text = "
+        FUNCTION_BLOCK Counter VAR_INPUT Up : BOOL R_EDGE; Down : BOOL F_EDGE; END_VAR
+        VAR_OUTPUT Ups, Downs : INT; END_VAR
+            IF Up THEN Ups := Ups + 1; END_IF;
+            IF Down THEN Downs := Downs + 1; END_IF;
+        END_FUNCTION_BLOCK
+        PROGRAM P VAR_INPUT a : BOOL; Start : BOOL R_EDGE; END_VAR VAR_OUTPUT u, d, s : INT; END_VAR VAR c : Counter; END_VAR
+            c(Up := a, Down := a, Ups => u, Downs => d);
+            IF Start THEN s := s + 1; END_IF;
+        END_PROGRAM";
+    for (language, text) in [(St, text.to_string()), (Il, common::translated("edges", text, St, Il))] {
+        let stimulus = "time_ms,a,Start\n10,1,1\n40,0,\n60,1,\n80,,0\n90,,1\n";
+        let (seen, _) = trace(&machine("edges", &text, language), stimulus, 11);
+        // F_EDGE answers TRUE in a first call with FALSE, as F_TRIG does.
+        assert!(seen.ends_with("10,100,1,1,2,2,2\n"), "{seen}");
+    }
+}
+
+#[test]
+fn located_points_are_inputs_and_outputs() {
+    let text = "PROGRAM P VAR Level AT %IX0.3 : BOOL; Pump AT %QX1.0 : BOOL; END_VAR
+        Pump := Level AND NOT %IX0.4; %MW2 := %MW2 + WORD#0; %QB7 := BYTE#5; END_PROGRAM"
+        .replace("%MW2 := %MW2 + WORD#0;", "%MW2 := NOT %MW2;");
+    let (seen, _) = trace(&machine("located", &text, St), "time_ms,Level,%IX0.4\n0,1,0\n10,,1\n", 2);
+    assert_eq!(seen, "scan,time_ms,%IX0.4,Level,%QB7,Pump\n0,0,0,1,5,1\n1,10,1,1,5,0\n");
+}
+
+#[test]
 fn a_project_of_blocks_only_does_not_run() {
     let checked = checked("blocks", "FUNCTION_BLOCK B VAR a : BOOL; END_VAR a := NOT a; END_FUNCTION_BLOCK", St);
     assert_eq!(Machine::new(&checked).unwrap_err().to_string(), "there is no PROGRAM to run");

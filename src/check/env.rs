@@ -1,9 +1,10 @@
 //! What names stand for: units, types, globals, variables; collected first, so that order does not matter.
 
-use super::typed::{Code, EnumDef, Place, Root, StructDef, TInit, TUnit, Ty, UnitId, Var};
+use super::typed::{Code, EdgeVars, EnumDef, Place, Root, StructDef, TInit, TUnit, Ty, UnitId, Var};
 use super::{Guessed, RunProgram, Written, address_type, is_program};
 use crate::model::{
-    Arg, Configuration, Elem, Item, LiteralValue, Name, Project, Retain, Section, TypeDecl, Unit, UnitKind, VarSection,
+    Arg, Configuration, Edge, Elem, Item, LiteralValue, Name, Project, Retain, Section, TypeDecl, Unit, UnitKind,
+    VarDecl, VarSection,
 };
 use crate::source::{Code as ProblemCode, Diagnostic, Span, codes};
 use std::collections::{HashMap, HashSet};
@@ -180,6 +181,7 @@ impl<'p> Env<'p> {
                 constant: false,
                 address: None,
                 global: None,
+                edge: None,
                 span: unit.name.span,
             };
             self.add_var(index, var);
@@ -207,6 +209,35 @@ impl<'p> Env<'p> {
                 }
                 self.add_var(index, var);
             }
+            for decl in &section.vars {
+                if let Some(kind) = decl.edge {
+                    self.edge_inputs(index, decl, section.section, kind);
+                }
+            }
+        }
+    }
+
+    /// Gives inputs with R_EDGE or F_EDGE what they need beside them.
+    fn edge_inputs(&mut self, index: usize, decl: &VarDecl, section: Section, kind: Edge) {
+        let is_function = self.units[index].kind == UnitKind::Function;
+        for name in &decl.names {
+            let at = self.local_names[index].get(&key(&name.text)).copied();
+            let Some(at) = at else { continue };
+            let var = self.units[index].vars[at as usize].clone();
+            if is_function || section != Section::Input || var.ty != Ty::BOOL {
+                let message = "R_EDGE and F_EDGE stand behind BOOL inputs of programs and function blocks";
+                self.error(codes::TYPE, name.span, message);
+                continue;
+            }
+            let mut hidden = |what: &str| {
+                let number = self.units[index].vars.len() as u32;
+                let name = format!("{} {what}", var.name);
+                let hidden = Var { name, section: Section::Local, init: TInit::Default, address: None, ..var.clone() };
+                self.units[index].vars.push(hidden);
+                number
+            };
+            let (seen, memory) = (hidden("edge"), hidden("edge memory"));
+            self.units[index].vars[at as usize].edge = Some(EdgeVars { kind, seen, memory });
         }
     }
 
@@ -363,6 +394,7 @@ impl<'p> Env<'p> {
             constant: false,
             address: Some(name.text.clone()),
             global: None,
+            edge: None,
             span: name.span,
         });
         place(Root::Global(number), Ty::Elem(elem))
@@ -429,13 +461,6 @@ impl<'p> Env<'p> {
                 Some(init) => self.init(init, &ty),
                 None => default,
             };
-            if decl.edge.is_some() {
-                self.error(
-                    codes::UNSUPPORTED,
-                    decl.names[0].span,
-                    "R_EDGE and F_EDGE are not supported yet; call R_TRIG or F_TRIG in the body",
-                );
-            }
             for name in &decl.names {
                 out.push(Var {
                     name: name.text.clone(),
@@ -446,6 +471,7 @@ impl<'p> Env<'p> {
                     constant: section.constant,
                     address: decl.address.as_ref().map(|a| a.text.clone()),
                     global: None,
+                    edge: None,
                     span: name.span,
                 });
             }

@@ -20,7 +20,8 @@ pub(super) fn check(env: &mut Env<'_>) {
             let root = var.global.map_or(Root::Local(number as u32), Root::Global);
             let of = if var.global.is_some() { u32::MAX } else { index as u32 };
             let used = env.uses.get(&(of, root)).copied().unwrap_or_default();
-            if var.global.is_some() {
+            // What stands beside an edge input is nothing that the user wrote.
+            if var.global.is_some() || var.name.contains(' ') {
                 continue;
             }
             variable(&mut hints, unit.kind, number, var, used);

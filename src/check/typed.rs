@@ -4,7 +4,7 @@
 
 use crate::model::functions::Function;
 use crate::model::ops::{BinaryOp, Typing, UnaryOp};
-use crate::model::{Elem, Retain, Section, UnitKind, When};
+use crate::model::{Edge, Elem, Retain, Section, UnitKind, When};
 use crate::source::Span;
 use std::sync::Arc;
 
@@ -102,7 +102,18 @@ pub(crate) struct Var {
     pub(crate) address: Option<String>,
     /// For VAR_EXTERNAL: the global it stands for.
     pub(crate) global: Option<u32>,
+    /// For an input with R_EDGE or F_EDGE: what the body sees in its place.
+    pub(crate) edge: Option<EdgeVars>,
     pub(crate) span: Span,
+}
+
+/// An input that is TRUE only in the call in which it changed: the body reads `seen`, and `memory` is what the edge
+/// block of that kind would remember. Neither has a name that text could write.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct EdgeVars {
+    pub(crate) kind: Edge,
+    pub(crate) seen: u32,
+    pub(crate) memory: u32,
 }
 
 impl Var {

@@ -79,6 +79,7 @@ impl Env<'_> {
                             constant: false,
                             address: None,
                             global: None,
+                            edge: None,
                             span: field_name.span,
                         });
                     }

@@ -9,7 +9,7 @@ use super::layout::{Layout, Memory};
 use super::tape::{Dimension, Entry, Op, Slot, Tape};
 use crate::check::Checked;
 use crate::check::typed::{Place, Root, Step, Ty, UnitId};
-use crate::model::Section;
+use crate::model::{Edge, Section};
 use crate::source::Span;
 use std::collections::HashMap;
 
@@ -234,6 +234,7 @@ impl<'c> Compiler<'c> {
         let (outer_own, outer_span) = (self.own_code, self.span);
         self.own_code &= !typed.built_in;
         self.fresh_temporaries(unit, base);
+        self.edges(unit, base);
         match &typed.code {
             crate::check::typed::Code::Block(list) => self.block(list),
             crate::check::typed::Code::List(list) => self.body_list(list),
@@ -252,6 +253,23 @@ impl<'c> Compiler<'c> {
             if var.section == Section::Temp && !var.constant {
                 self.reset(unit, number as u32, base);
             }
+        }
+    }
+
+    /// Inputs with R_EDGE or F_EDGE: what R_TRIG and F_TRIG would answer (their text is in `dialect/blocks`).
+    fn edges(&mut self, unit: UnitId, base: Slot) {
+        let typed = self.checked.unit(unit);
+        for (number, var) in typed.vars.iter().enumerate() {
+            let Some(edge) = var.edge else { continue };
+            let at = |number: u32| base + self.layout.offset(unit, number);
+            let (a, seen, memory) = (at(number as u32), at(edge.seen), at(edge.memory));
+            let level = self.temp();
+            self.emit(match edge.kind {
+                Edge::Rising => Op::Move { d: level, a },
+                Edge::Falling => Op::NotBool { d: level, a },
+            });
+            self.emit(Op::AndNot { d: seen, a: level, b: memory });
+            self.emit(Op::Move { d: memory, a: level });
         }
     }
 
@@ -279,8 +297,10 @@ impl<'c> Compiler<'c> {
                 (Target::Fixed(self.globals[number as usize]), self.checked.globals[number as usize].ty.clone())
             }
             Root::Local(number) => {
-                let ty = self.checked.unit(unit).vars[number as usize].ty.clone();
-                let own = Target::Fixed(self.frame.base + self.layout.offset(unit, number));
+                let var = &self.checked.unit(unit).vars[number as usize];
+                let ty = var.ty.clone();
+                let seen = var.edge.map_or(number, |edge| edge.seen);
+                let own = Target::Fixed(self.frame.base + self.layout.offset(unit, seen));
                 (self.frame.shared.get(&number).copied().unwrap_or(own), ty)
             }
         };
