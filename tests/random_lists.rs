@@ -120,7 +120,7 @@ impl List {
 fn random(seed: u64) -> (String, String) {
     let mut rng = Rng::with_seed(seed);
     let labels = rng.usize(1..6);
-    let mut list = List { rng, out: HEAD.to_string(), labels, bool_now: true, faults: seed % 4 == 0 };
+    let mut list = List { rng, out: HEAD.to_string(), labels, bool_now: true, faults: seed.is_multiple_of(4) };
     for label in 0..labels {
         for _ in 0..list.rng.usize(1..7) {
             list.instruction();

@@ -1,12 +1,12 @@
 //! Programs with the traces they must give, computed by an independent evaluator (tests/vectors/README.md).
 #![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
-use honest_twin::check::{Checked, check};
-use honest_twin::lang::{Language, read_project};
+mod common;
+
+use common::{checked, translated};
+use honest_twin::lang::Language;
 use honest_twin::model::Duration;
 use honest_twin::scan::{Controller, Machine, ScanTime, Stimulus, run_stimulus};
-use honest_twin::source::Source;
-use honest_twin::translate::translate;
 use std::collections::HashMap;
 use std::fs;
 use std::path::{Path, PathBuf};
@@ -16,16 +16,6 @@ fn folders() -> Vec<PathBuf> {
     let mut out: Vec<PathBuf> = fs::read_dir(root).unwrap().map(|e| e.unwrap().path()).filter(|p| p.is_dir()).collect();
     out.sort();
     out
-}
-
-fn checked(name: &str, text: &str, language: Language) -> Checked {
-    let (project, problems) = read_project(vec![(Source::new(name, text), language)]);
-    assert!(!problems.has_errors(), "{name}: {problems:#?}\n{text}");
-    check(project).unwrap_or_else(|p| panic!("{name}: {p:#?}\n{text}"))
-}
-
-fn translated(name: &str, text: &str, from: Language, to: Language) -> String {
-    translate(&checked(name, text, from), to).unwrap().files[0].text.clone()
 }
 
 /// The cells of a trace by column and row.

@@ -62,7 +62,11 @@ impl Env<'_> {
                 let slot = Value::Real(value).to_slot(elem);
                 TKind::Const(slot.unwrap_or_else(|| self.does_not_fit(&value.to_string(), elem, span)))
             }
-            TKind::Unary(UnaryOp::Negate, inner) => TKind::Unary(UnaryOp::Negate, Box::new(self.literal(*inner, elem))),
+            TKind::Unary(UnaryOp::Not, _) if !elem.is_bits() => {
+                self.error(codes::TYPE, span, format!("`NOT` does not take {}", elem.name()));
+                return TExpr { kind: TKind::Const(0), ty: Ty::Unknown(None), span };
+            }
+            TKind::Unary(op, inner) => TKind::Unary(op, Box::new(self.literal(*inner, elem))),
             TKind::Binary(op, _, left, right) => {
                 let Some(typing) = op.typing(elem, elem) else {
                     let message = format!("`{}` does not work on {}", op.symbol(), elem.name());

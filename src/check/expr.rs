@@ -82,7 +82,7 @@ impl Env<'_> {
             (UnaryOp::Negate, None) => inner.ty.is_untyped(),
             (UnaryOp::Negate, Some(elem)) => elem.is_signed_integer() || elem.is_real() || elem.is_time(),
             (UnaryOp::Not, Some(elem)) => elem.is_bits(),
-            (UnaryOp::Not, None) => false,
+            (UnaryOp::Not, None) => inner.ty == Ty::LitInt,
         };
         if !fits {
             let word = if op == UnaryOp::Not { "NOT" } else { "-" };

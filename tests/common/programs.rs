@@ -41,7 +41,7 @@ pub fn random(seed: u64) -> Random {
         loops: 0,
         counters: 0,
         busy: Vec::new(),
-        faults: seed % 8 == 0,
+        faults: seed.is_multiple_of(8),
     };
     w.out.push_str(LIBRARY);
     w.out.push_str("PROGRAM Hatchery\nVAR_INPUT\n");

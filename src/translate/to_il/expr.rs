@@ -97,7 +97,9 @@ impl Writer<'_> {
                 return;
             }
         }
-        if by_position && !plain.is_empty() && plain[1..].iter().all(|e| is_simple(e)) {
+        // `LT a, b` would be read as the operator, which takes one operand.
+        let is_operator = crate::lang::il::is_operator(&callee.text);
+        if by_position && !is_operator && !plain.is_empty() && plain[1..].iter().all(|e| is_simple(e)) {
             self.load(plain[0]);
             let args = plain[1..].iter().map(|e| Arg::Plain(Operand::Expr((*e).clone()))).collect();
             let call = Call { callee: call.callee.clone(), args, span };

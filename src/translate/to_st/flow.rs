@@ -209,7 +209,9 @@ impl Shaper<'_, '_, '_> {
             comments_only(notes, span, out);
             let inner = Region { low: at + 1, high: target, follow: to, ..*region };
             let dead = self.region(&inner)?;
-            if !dead.is_empty() {
+            if dead.iter().all(|s| matches!(s.kind, StmtKind::Empty)) {
+                out.extend(dead);
+            } else {
                 self.unreachable.push(span);
                 out.push(Stmt {
                     kind: StmtKind::If(vec![(truth(false, span), dead)], None),

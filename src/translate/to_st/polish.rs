@@ -78,8 +78,7 @@ fn statement(stmt: Stmt, context: &Context<'_>) -> Stmt {
 }
 
 fn conditional(branches: Vec<(Expr, Vec<Stmt>)>, otherwise: Option<Vec<Stmt>>, context: &Context<'_>) -> StmtKind {
-    let mut branches: Vec<(Expr, Vec<Stmt>)> =
-        branches.into_iter().map(|(c, b)| (turned(c, context), list(b, context))).collect();
+    let mut branches: Vec<(Expr, Vec<Stmt>)> = branches.into_iter().map(|(c, b)| (c, list(b, context))).collect();
     let mut otherwise = otherwise.map(|o| list(o, context));
     // Comments above the inner IF would have no place in front of an ELSIF.
     let single = |list: &[Stmt]| matches!(list, [Stmt { kind: StmtKind::If(..), notes, .. }] if notes.leading.is_empty() && notes.trailing.is_empty());
@@ -102,6 +101,7 @@ fn conditional(branches: Vec<(Expr, Vec<Stmt>)>, otherwise: Option<Vec<Stmt>>, c
             last.0 = condition;
         }
     }
+    let branches = branches.into_iter().map(|(c, b)| (turned(c, context), b)).collect();
     case(branches, otherwise, context)
 }
 
