@@ -2,11 +2,13 @@
 
 use crate::model::{Body, Expr, ExprKind, Name, Unit};
 use crate::source::Span;
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 
 /// Hands out names that are free in one unit.
 pub(super) struct Namer {
     used: HashSet<String>,
+    /// The last number given to a base.
+    last: HashMap<String, u32>,
 }
 
 impl Namer {
@@ -21,15 +23,19 @@ impl Namer {
         if let Body::Instructions(list) = &unit.body {
             used.extend(list.iter().filter_map(|i| i.label.as_ref()).map(|l| l.text.to_uppercase()));
         }
-        Namer { used }
+        Namer { used, last: HashMap::new() }
     }
 
     /// `base1`, `base2`, ... the first that is free.
     pub(super) fn fresh(&mut self, base: &str) -> String {
-        let name = (1..).map(|n| format!("{base}{n}")).find(|n| !self.used.contains(&n.to_uppercase()));
-        let name = name.unwrap_or_default();
-        self.used.insert(name.to_uppercase());
-        name
+        let last = self.last.entry(base.to_string()).or_default();
+        loop {
+            *last += 1;
+            let name = format!("{base}{last}");
+            if self.used.insert(name.to_uppercase()) {
+                return name;
+            }
+        }
     }
 }
 

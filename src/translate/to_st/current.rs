@@ -29,8 +29,15 @@ pub(super) fn lines<'c>(additions: Additions<'c>, list: &[Instr]) -> (Vec<Line>,
     if let Code::List(typed) = &additions.context.typed.code {
         types.collect(typed);
     }
-    let mut reader =
-        Reader { additions, types, out: Vec::new(), current: None, notes: Notes::default(), results: HashMap::new() };
+    let mut reader = Reader {
+        additions,
+        types,
+        out: Vec::new(),
+        current: None,
+        notes: Notes::default(),
+        facts: HashMap::new(),
+        results: HashMap::new(),
+    };
     reader.top(list);
     (reader.out, reader.additions)
 }
@@ -52,6 +59,8 @@ struct Reader<'c> {
     current: Option<Current>,
     /// Comments of instructions that have not become a statement yet.
     notes: Notes,
+    /// What is known of the labels.
+    facts: HashMap<String, labels::Fact>,
     /// The variables that carry a current result to a label.
     results: HashMap<String, Expr>,
 }
@@ -60,9 +69,10 @@ impl Reader<'_> {
     fn top(&mut self, list: &[Instr]) {
         let live = live::before(list);
         let reached = live::reached(list);
-        for label in list.iter().filter_map(|i| i.label.as_ref()) {
-            let stored = self.stored_at(label, list, &live);
-            self.results.extend(stored.map(|target| (label.text.to_uppercase(), target)));
+        self.facts = labels::facts(list, &live, &reached);
+        for (key, fact) in &self.facts {
+            let stored = labels::stored_at(fact, list, &live);
+            self.results.extend(stored.map(|target| (key.clone(), target)));
         }
         let mut index = 0;
         while index < list.len() {
@@ -72,7 +82,7 @@ impl Reader<'_> {
                 continue;
             }
             if let Some(label) = &instr.label {
-                self.label(label, live[index], list);
+                self.label(label);
             }
             let group = self.group(&list[index..]);
             self.take_notes(instr);
@@ -82,7 +92,7 @@ impl Reader<'_> {
                 continue;
             }
             let live_after = live[index + 1];
-            self.instruction(instr, live_after, &live, list);
+            self.instruction(instr, live_after);
             index += 1;
         }
         self.drop_current();
@@ -273,7 +283,7 @@ impl Reader<'_> {
         self.emit(StmtKind::If(vec![(condition, body)], None), list[0].span);
     }
 
-    fn instruction(&mut self, instr: &Instr, needed: bool, live: &[bool], list: &[Instr]) {
+    fn instruction(&mut self, instr: &Instr, needed: bool) {
         let span = instr.span;
         match &instr.kind {
             InstrKind::Empty => {
@@ -288,8 +298,7 @@ impl Reader<'_> {
             InstrKind::Store(negated, target) => self.store(*negated, target, needed, span),
             InstrKind::Jump(when, label) => {
                 let key = label.text.to_uppercase();
-                let at = list.iter().position(|i| i.label.as_ref() == Some(label)).unwrap_or(list.len());
-                if live.get(at).copied().unwrap_or(false) {
+                if self.facts.get(&key).is_some_and(|f| f.needed) {
                     self.carry(&key, *when == When::Always);
                 }
                 let condition = self.condition(*when);
@@ -439,7 +448,7 @@ impl Reader<'_> {
                 InstrKind::Set(target) | InstrKind::Reset(target) if !self.is_block(target) => {
                     self.set_and_reset(std::slice::from_ref(instr), needed);
                 }
-                _ => self.instruction(instr, needed, &live, list),
+                _ => self.instruction(instr, needed),
             }
         }
         let value = self.value();

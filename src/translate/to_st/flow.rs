@@ -83,6 +83,10 @@ fn flatten(lines: Vec<Line>) -> Vec<Flat> {
 fn joined(mut flat: Vec<Flat>) -> Vec<Flat> {
     let mut at = 0;
     while at + 1 < flat.len() {
+        if !matches!((&flat[at], &flat[at + 1]), (Flat::Jump(Some(_), ..), Flat::Jump(Some(_), ..))) {
+            at += 1;
+            continue;
+        }
         let both = match (&flat[at], &flat[at + 1]) {
             (Flat::Jump(Some(a), to, span, notes), Flat::Jump(Some(b), also, ..))
                 if to == also && *to != at + 1 && !may_fault(b) =>

@@ -1,20 +1,59 @@
 //! Where ways meet: the current result that several of them bring to one label.
 
-use super::super::{Line, live};
+use super::super::Line;
 use super::{Current, Reader};
 use crate::model::{Expr, ExprKind, Instr, InstrKind, Name, StmtKind, When};
 use crate::source::Span;
+use std::collections::HashMap;
+
+/// What is known of a label.
+#[derive(Clone, Copy)]
+pub(super) struct Fact {
+    /// The instruction it stands at.
+    at: usize,
+    /// The current result that stands before it is needed behind it.
+    pub(super) needed: bool,
+    /// A jump that can be reached leads to it.
+    jumped_to: bool,
+    /// Whatever jumps to it does so in any case.
+    certain: bool,
+}
+
+/// Collects what is known of the labels of a list.
+pub(super) fn facts(list: &[Instr], live: &[bool], reached: &[bool]) -> HashMap<String, Fact> {
+    let mut facts = HashMap::new();
+    for (at, instr) in list.iter().enumerate() {
+        if let Some(label) = &instr.label {
+            let fact = Fact { at, needed: live[at], jumped_to: false, certain: true };
+            facts.insert(label.text.to_uppercase(), fact);
+        }
+    }
+    for (instr, reached) in list.iter().zip(reached) {
+        if let InstrKind::Jump(when, to) = &instr.kind
+            && let Some(fact) = facts.get_mut(&to.text.to_uppercase())
+        {
+            fact.jumped_to |= *reached;
+            fact.certain &= *when == When::Always;
+        }
+    }
+    facts
+}
+
+/// The variable that the instruction at a label stores the result to, if that is all it is for: then every way can
+/// store it there itself. Ways that may not be taken would store too early.
+pub(super) fn stored_at(fact: &Fact, list: &[Instr], live: &[bool]) -> Option<Expr> {
+    let next = (fact.at..list.len()).find(|i| !matches!(list[*i].kind, InstrKind::Empty))?;
+    let InstrKind::Store(false, target) = &list[next].kind else { return None };
+    let plain = matches!(target.kind, ExprKind::Name(_)) && !live[next + 1];
+    let alone = list[fact.at + 1..=next].iter().all(|i| i.label.is_none());
+    (plain && fact.certain && alone).then(|| target.clone())
+}
 
 impl Reader<'_> {
-    pub(super) fn label(&mut self, label: &Name, needed: bool, list: &[Instr]) {
+    pub(super) fn label(&mut self, label: &Name) {
         let key = label.text.to_uppercase();
-        let reached = live::reached(list);
-        let jumped_to =
-            list.iter().zip(&reached).any(|(i, r)| *r && matches!(&i.kind, InstrKind::Jump(_, to) if *to == *label));
-        if !jumped_to {
-            return;
-        }
-        if needed {
+        let Some(fact) = self.facts.get(&key).copied().filter(|f| f.jumped_to) else { return };
+        if fact.needed {
             let reachable = self.current.is_some();
             if reachable {
                 self.carry(&key, false);
@@ -30,8 +69,7 @@ impl Reader<'_> {
         }
     }
 
-    /// Hands the current result to a label.
-    /// With the comments at hand, if what follows needs none.
+    /// Hands the current result to a label; with the comments at hand, if what follows needs none.
     pub(super) fn carry(&mut self, key: &str, with_notes: bool) {
         let Some(current) = self.current.clone() else { return };
         let held = self.result_of(key, current.at);
@@ -46,21 +84,6 @@ impl Reader<'_> {
         if let Some(current) = &mut self.current {
             current.used = true;
         }
-    }
-
-    /// The variable that the instruction at a label stores the result to, if that is all it is for: then every way
-    /// can store it there itself. Ways that may not be taken would store too early.
-    pub(super) fn stored_at(&self, label: &Name, list: &[Instr], live: &[bool]) -> Option<Expr> {
-        let at = list.iter().position(|i| i.label.as_ref() == Some(label))?;
-        let next = (at..list.len()).find(|i| !matches!(list[*i].kind, InstrKind::Empty))?;
-        let InstrKind::Store(false, target) = &list[next].kind else { return None };
-        let plain = matches!(target.kind, ExprKind::Name(_)) && !live[next + 1];
-        let certain = list.iter().all(|i| match &i.kind {
-            InstrKind::Jump(when, to) if to == label => *when == When::Always,
-            _ => true,
-        });
-        let alone = list[at + 1..=next].iter().all(|i| i.label.is_none());
-        (plain && certain && alone).then(|| target.clone())
     }
 
     fn result_of(&mut self, key: &str, at: Span) -> Expr {
