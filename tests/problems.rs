@@ -79,3 +79,8 @@ fn hints_of_structured_text() {
 fn hints_of_instruction_list() {
     insta::assert_snapshot!(problems("hints.il"));
 }
+
+#[test]
+fn structures_in_the_current_result() {
+    insta::assert_snapshot!(problems("structures.il"));
+}

@@ -2,10 +2,10 @@
 
 use super::env::Env;
 use super::expr::Access;
-use super::typed::{TExpr, TInstr, TInstrKind, TKind, Ty};
+use super::typed::{Root, TExpr, TInstr, TInstrKind, TKind, Ty};
 use crate::model::functions::Function;
 use crate::model::ops::UnaryOp;
-use crate::model::{Arg, Call, Expr, FunctionForm, Instr, InstrKind, Name, Operand, When};
+use crate::model::{Arg, Call, Expr, FunctionForm, Instr, InstrKind, Name, Operand, Section, When};
 use crate::source::{Diagnostic, Span, codes};
 use std::collections::{HashMap, HashSet};
 
@@ -21,6 +21,8 @@ enum Current {
     Open(TExpr),
     /// Different ways here left different types; the places.
     Mixed,
+    /// A structure or array was loaded, and something wrote to it (or may have) before it was stored.
+    Changed,
     /// No way leads here.
     Unreachable,
 }
@@ -211,6 +213,7 @@ impl<'e, 'p> Reader<'e, 'p> {
             Current::Open(value) => return Some(value.clone()),
             Current::Unreachable => return None,
             Current::Nothing => "there is no current result yet; load one first",
+            Current::Changed => "the structure or array that was loaded may have changed since",
             Current::Mixed => "the ways that meet at the label above bring current results of different types",
         };
         self.env.problems.push(
@@ -299,10 +302,14 @@ impl<'e, 'p> Reader<'e, 'p> {
                 TInstrKind::Return(*when)
             }
             InstrKind::Call(when, call) => {
-                self.condition(*when, span);
+                // A call in any case leaves the current result alone.
+                if *when != When::Always {
+                    self.condition(*when, span);
+                }
                 if let Some(restarted) = self.env.restart(call) {
                     return restarted.map_or(TInstrKind::Nop, TInstrKind::Restart);
                 }
+                self.written(None);
                 self.env.block_call(call).map_or(TInstrKind::Nop, |call| TInstrKind::Call(*when, call))
             }
             InstrKind::Function(call, form) => self.function(call, *form, span),
@@ -324,7 +331,18 @@ impl<'e, 'p> Reader<'e, 'p> {
         let value = self.negated(value, negated, span);
         let want = place.ty.clone();
         let value = self.env.coerce(value, &want);
+        self.written(Some(place.root));
         TInstrKind::Store(place, value)
+    }
+
+    /// Something is written: a variable, or (`None`) whatever a block writes. A whole structure or array in the
+    /// current result is read where it is stored, so it must not have changed by then.
+    fn written(&mut self, root: Option<Root>) {
+        let Current::Open(TExpr { kind: TKind::Read(place), .. }) = &self.current else { return };
+        let shared = self.env.units[self.env.current.0 as usize].vars.iter().any(|v| v.section == Section::InOut);
+        if root.is_none_or(|r| r == place.root) || shared {
+            self.current = Current::Changed;
+        }
     }
 
     fn set_or_reset(&mut self, set: bool, target: &Expr, span: Span) -> TInstrKind {
@@ -430,8 +448,7 @@ impl<'e, 'p> Reader<'e, 'p> {
             return TInstrKind::Nop;
         };
         let vars = &self.env.units[call.unit.0 as usize].vars;
-        let at =
-            vars.iter().position(|v| v.name.eq_ignore_ascii_case(pin) && v.section == crate::model::Section::Input);
+        let at = vars.iter().position(|v| v.name.eq_ignore_ascii_case(pin) && v.section == Section::Input);
         let Some(at) = at else {
             let message = format!("this block has no input `{pin}`");
             self.env.error(codes::ARGUMENT, span, message);
@@ -439,6 +456,7 @@ impl<'e, 'p> Reader<'e, 'p> {
         };
         let want = vars[at].ty.clone();
         let value = self.env.coerce(value, &want);
+        self.written(None);
         call.inputs.push((at as u32, value));
         TInstrKind::Call(When::Always, call)
     }
