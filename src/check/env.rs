@@ -1,7 +1,7 @@
 //! What names stand for: units, types, globals, variables; collected first, so that order does not matter.
 
 use super::typed::{Code, EdgeVars, EnumDef, Place, Root, StructDef, TInit, TUnit, Ty, UnitId, Var};
-use super::{Guessed, RunProgram, Written, address_type, is_program};
+use super::{Guessed, RunProgram, address_type, is_program};
 use crate::model::{
     Arg, Configuration, Edge, Elem, Item, LiteralValue, Name, Project, Retain, Section, TypeDecl, Unit, UnitKind,
     VarDecl, VarSection,
@@ -34,7 +34,8 @@ pub(super) struct Use {
 pub(super) struct Env<'p> {
     pub(super) problems: Vec<Diagnostic>,
     pub(super) units: Vec<TUnit>,
-    pub(super) written: Vec<Written<'p>>,
+    /// The units as they were written, beside `units`.
+    pub(super) written: Vec<&'p Unit>,
     pub(super) unit_names: HashMap<String, UnitId>,
     pub(super) type_decls: HashMap<String, &'p TypeDecl>,
     pub(super) types: HashMap<String, (Ty, TInit)>,
@@ -133,7 +134,7 @@ impl<'p> Env<'p> {
             span: unit.name.span,
             built_in,
         });
-        self.written.push(Written { unit, body: &unit.body });
+        self.written.push(unit);
         self.local_names.push(HashMap::new());
     }
 
@@ -169,7 +170,7 @@ impl<'p> Env<'p> {
     }
 
     fn unit_vars(&mut self, index: usize) {
-        let unit = self.written[index].unit;
+        let unit = self.written[index];
         if let Some(spec) = &unit.result {
             let ty = self.spec(spec);
             let var = Var {
@@ -295,7 +296,7 @@ impl<'p> Env<'p> {
         for index in 0..self.units.len() {
             self.current = UnitId(index as u32);
             self.loops = 0;
-            let body = self.written[index].body;
+            let body = &self.written[index].body;
             self.units[index].code = match body {
                 crate::model::Body::Statements(list) => Code::Block(self.block(list)),
                 crate::model::Body::Instructions(list) => Code::List(self.instruction_list(list)),

@@ -18,7 +18,7 @@ mod types;
 pub use declare::{Declaration, declarations};
 
 use crate::dialect;
-use crate::model::{Body, Elem, Project, UnitKind};
+use crate::model::{Elem, Project, UnitKind};
 use crate::source::Diagnostics;
 use env::Env;
 use std::collections::HashMap;
@@ -130,12 +130,6 @@ fn run(project: &Project, assumed: Guessed) -> (Checked, Diagnostics, Vec<env::G
         warnings: Diagnostics::default(),
     };
     (checked, Diagnostics(env.problems), env.guesses)
-}
-
-/// What a body is made from, kept beside the typed unit while checking.
-struct Written<'p> {
-    unit: &'p crate::model::Unit,
-    body: &'p Body,
 }
 
 fn is_program(unit: &TUnit) -> bool {

@@ -55,7 +55,7 @@ pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<
     let Some(layout) = Layout::new(checked) else { return Vec::new() };
     let mut lister = Lister { checked, layout, out: Vec::new() };
     for (var, slot) in checked.globals.iter().zip(globals) {
-        lister.var(var, var.name.clone(), *slot, direction(var, false));
+        lister.part(&var.ty, var.name.clone(), *slot, direction(var, false));
     }
     let several = checked.programs.len() > 1;
     for (program, base) in checked.programs.iter().zip(programs) {
@@ -66,7 +66,7 @@ pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<
             }
             let slot = base + lister.layout.offset(program.unit, number as u32);
             let name = if several { format!("{}.{}", program.instance, var.name) } else { var.name.clone() };
-            lister.var(var, name, slot, direction(var, true));
+            lister.part(&var.ty, name, slot, direction(var, true));
         }
     }
     let mut out = lister.out;
@@ -98,10 +98,6 @@ struct Lister<'c> {
 }
 
 impl Lister<'_> {
-    fn var(&mut self, var: &Var, name: String, slot: u32, direction: Direction) {
-        self.part(&var.ty, name, slot, direction);
-    }
-
     fn part(&mut self, ty: &Ty, name: String, slot: u32, direction: Direction) {
         if self.layout.size(ty) > MOST_PARTS {
             return;

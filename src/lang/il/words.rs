@@ -21,21 +21,21 @@ pub(super) enum Word {
 /// their operand is).
 const PINS: &[&str] = &["IN", "PT", "CU", "CD", "PV", "CLK", "S1", "R1"];
 
-const OPERATORS: &[(&str, BinaryOp, bool)] = &[
-    ("AND", BinaryOp::And, true),
-    ("OR", BinaryOp::Or, true),
-    ("XOR", BinaryOp::Xor, true),
-    ("ADD", BinaryOp::Add, false),
-    ("SUB", BinaryOp::Sub, false),
-    ("MUL", BinaryOp::Mul, false),
-    ("DIV", BinaryOp::Div, false),
-    ("MOD", BinaryOp::Mod, false),
-    ("GT", BinaryOp::Gt, false),
-    ("GE", BinaryOp::Ge, false),
-    ("EQ", BinaryOp::Eq, false),
-    ("NE", BinaryOp::Ne, false),
-    ("LE", BinaryOp::Le, false),
-    ("LT", BinaryOp::Lt, false),
+const OPERATORS: &[(&str, BinaryOp)] = &[
+    ("AND", BinaryOp::And),
+    ("OR", BinaryOp::Or),
+    ("XOR", BinaryOp::Xor),
+    ("ADD", BinaryOp::Add),
+    ("SUB", BinaryOp::Sub),
+    ("MUL", BinaryOp::Mul),
+    ("DIV", BinaryOp::Div),
+    ("MOD", BinaryOp::Mod),
+    ("GT", BinaryOp::Gt),
+    ("GE", BinaryOp::Ge),
+    ("EQ", BinaryOp::Eq),
+    ("NE", BinaryOp::Ne),
+    ("LE", BinaryOp::Le),
+    ("LT", BinaryOp::Lt),
 ];
 
 /// The operator a word stands for.
@@ -62,7 +62,7 @@ pub(super) fn word(text: &str) -> Option<Word> {
         "ORN" => Word::Op(BinaryOp::Or, true),
         "XORN" => Word::Op(BinaryOp::Xor, true),
         other => {
-            let (_, op, _) = OPERATORS.iter().find(|(name, ..)| *name == other)?;
+            let (_, op) = OPERATORS.iter().find(|(name, _)| *name == other)?;
             Word::Op(*op, false)
         }
     })
@@ -76,11 +76,6 @@ pub(super) fn is_pin(text: &str) -> bool {
 /// True for any operator word.
 pub(crate) fn is_operator(text: &str) -> bool {
     word(text).is_some() || is_pin(text)
-}
-
-/// True if an operator takes the modifier N.
-pub(super) fn takes_not(op: BinaryOp) -> bool {
-    OPERATORS.iter().any(|(_, o, not)| *o == op && *not)
 }
 
 /// The suffix of a jump, call or return.

@@ -1,6 +1,6 @@
 //! Writing instructions in columns: label, operator, operands.
 
-use super::words::{suffix, takes_not};
+use super::words::suffix;
 use crate::lang::st::expression;
 use crate::lang::written::{end_line, leading};
 use crate::model::{Arg, Call, FunctionForm, Instr, InstrKind, Operand};
@@ -47,8 +47,7 @@ fn operation(out: &mut String, kind: &InstrKind, level: usize) {
         InstrKind::Reset(to) => line(out, level, "R", &expression(to)),
         InstrKind::Not => line(out, level, "NOT", ""),
         InstrKind::Op(op, negated, value) => {
-            let negated = *negated && takes_not(*op);
-            let word = format!("{}{}", op.function(), if negated { "N" } else { "" });
+            let word = format!("{}{}", op.function(), if *negated { "N" } else { "" });
             match value {
                 Operand::Expr(value) => line(out, level, &word, &expression(value)),
                 Operand::List(list) => parenthesis(out, list, level, &format!("{word}(")),

@@ -3,7 +3,7 @@
 use crate::lang::cursor::{Cursor, Read};
 use crate::lang::expr;
 use crate::lang::token::Tok;
-use crate::model::{Body, Call, CaseBranch, CaseLabel, Expr, ExprKind, ForHead, Notes, Operand, Stmt, StmtKind};
+use crate::model::{Body, Call, CaseBranch, CaseLabel, Expr, ExprKind, ForHead, Operand, Stmt, StmtKind};
 use crate::source::{Diagnostic, Span, codes};
 
 const ENDS: &[&str] = &[
@@ -45,22 +45,28 @@ pub(crate) fn body(cursor: &mut Cursor<'_>, end: &str) -> Body {
 
 /// Reads statements until a word that ends a list; `own` are those that end this one.
 fn list(cursor: &mut Cursor<'_>, own: &[&str]) -> Vec<Stmt> {
+    until(cursor, &|cursor| cursor.at_any(own))
+}
+
+/// Reads statements until `ends`, or a word that ends any list. Comments before such a word are kept; those before the
+/// labels of a CASE belong to the branch below.
+fn until(cursor: &mut Cursor<'_>, ends: &dyn Fn(&Cursor<'_>) -> bool) -> Vec<Stmt> {
     let mut out = Vec::new();
-    loop {
-        if cursor.is_end() || cursor.at_any(own) || cursor.at_any(ENDS) {
-            let notes = cursor.leading();
-            if !notes.leading.is_empty() {
-                let span = cursor.span();
-                out.push(Stmt { kind: StmtKind::Empty, span: Span { end: span.start, ..span }, notes });
-            }
-            return out;
-        }
+    while !cursor.is_end() && !ends(cursor) && !cursor.at_any(ENDS) {
         let before = cursor.at;
         match statement(cursor) {
             Ok(statement) => out.push(statement),
             Err(_) => recover(cursor, before),
         }
     }
+    if !at_labels(cursor) {
+        let notes = cursor.leading();
+        if !notes.leading.is_empty() {
+            let span = cursor.span();
+            out.push(Stmt { kind: StmtKind::Empty, span: Span { end: span.start, ..span }, notes });
+        }
+    }
+    out
 }
 
 /// Skips what could not be read: to behind the next semicolon, or to a word that begins or ends something.
@@ -200,7 +206,7 @@ fn case(cursor: &mut Cursor<'_>) -> Read<StmtKind> {
     while !cursor.is_end() && !cursor.at_any(ENDS) {
         let notes = cursor.leading();
         let labels = labels(cursor)?;
-        let body = branch(cursor, &notes);
+        let body = until(cursor, &at_labels);
         branches.push(CaseBranch { labels, body, notes });
     }
     let otherwise = if cursor.eat_word("ELSE") { Some(list(cursor, &["END_CASE"])) } else { None };
@@ -223,26 +229,6 @@ fn labels(cursor: &mut Cursor<'_>) -> Read<Vec<CaseLabel>> {
     }
     cursor.expect(Tok::Colon, "`:` behind the labels of a branch")?;
     Ok(labels)
-}
-
-/// Statements of a branch: until a list of labels, ELSE or the end.
-fn branch(cursor: &mut Cursor<'_>, _above: &Notes) -> Vec<Stmt> {
-    let mut out = Vec::new();
-    while !cursor.is_end() && !cursor.at_any(ENDS) && !at_labels(cursor) {
-        let before = cursor.at;
-        match statement(cursor) {
-            Ok(statement) => out.push(statement),
-            Err(_) => recover(cursor, before),
-        }
-    }
-    if !at_labels(cursor) {
-        let notes = cursor.leading();
-        if !notes.leading.is_empty() {
-            let span = cursor.span();
-            out.push(Stmt { kind: StmtKind::Empty, span: Span { end: span.start, ..span }, notes });
-        }
-    }
-    out
 }
 
 /// True where labels begin: values, ranges and commas, then a colon.

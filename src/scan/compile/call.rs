@@ -9,22 +9,18 @@ use std::collections::HashMap;
 impl Compiler<'_> {
     /// Lays out a call; the slot holds a function's value.
     pub(super) fn call(&mut self, call: &TCall) -> Slot {
-        let skip = call.en.as_ref().map(|en| {
-            let c = self.expr(en);
-            let c = self.saved(c);
-            if let Some(eno) = &call.eno {
-                let target = self.target(eno);
-                self.store(target, c);
+        let enabled = match &call.en {
+            Some(en) => {
+                let c = self.expr(en);
+                self.saved(c)
             }
-            self.emit(Op::JumpUnless { c, to: 0 })
-        });
-        if skip.is_none()
-            && let Some(eno) = &call.eno
-        {
+            None => self.constant(1),
+        };
+        if let Some(eno) = &call.eno {
             let target = self.target(eno);
-            let yes = self.constant(1);
-            self.store(target, yes);
+            self.store(target, enabled);
         }
+        let skip = call.en.is_some().then(|| self.emit(Op::JumpUnless { c: enabled, to: 0 }));
         let value = match &call.callee {
             Callee::Function => self.function_call(call),
             Callee::Block(place) => {

@@ -130,6 +130,13 @@ struct Region {
     head: Option<usize>,
 }
 
+/// True if a line outside `low..high`, other than `guard`, jumps into it.
+pub(super) fn entered(flat: &[Flat], low: usize, high: usize, guard: usize) -> bool {
+    flat.iter().enumerate().any(|(from, line)| {
+        matches!(line, Flat::Jump(_, to, ..) if (low..high).contains(to) && !(low..high).contains(&from) && from != guard)
+    })
+}
+
 struct Shaper<'f, 'a, 'c> {
     flat: &'f [Flat],
     additions: &'a mut Additions<'c>,
@@ -137,12 +144,8 @@ struct Shaper<'f, 'a, 'c> {
 }
 
 impl Shaper<'_, '_, '_> {
-    /// True if a line outside `low..high` jumps into it; jumps from `guard` and to `low` from lines in `allowed`
-    /// do not count.
     fn entered(&self, low: usize, high: usize, guard: usize) -> bool {
-        self.flat.iter().enumerate().any(|(from, line)| {
-            matches!(line, Flat::Jump(_, to, ..) if (low..high).contains(to) && !(low..high).contains(&from) && from != guard)
-        })
+        entered(self.flat, low, high, guard)
     }
 
     fn region(&mut self, region: &Region) -> Shaped<Vec<Stmt>> {
@@ -280,10 +283,7 @@ impl Shaper<'_, '_, '_> {
         let end = *end;
         let high = if end == region.follow && end != region.high { region.high } else { end };
         let forward = high > target && high <= region.high;
-        let alone = !self.flat.iter().enumerate().any(|(from, line)| {
-            matches!(line, Flat::Jump(_, to, ..) if (target..high).contains(to) && !(target..high).contains(&from) && from != at)
-        });
-        (forward && alone).then_some(end)
+        (forward && !self.entered(target, high, at)).then_some(end)
     }
 
     fn any_loop(&mut self, region: &Region, head: usize, last: usize, out: &mut Vec<Stmt>) -> Shaped<usize> {

@@ -3,7 +3,7 @@
 //! Lists often say `JMPC Small ... JMP Known; Small: ...; JMP Known; Middle: ...; Known:`. A piece that only one
 //! jump leads to, and that ends with a jump, can stand right behind that jump; then it has the shape of a branch.
 
-use super::flow::Flat;
+use super::flow::{Flat, entered};
 use super::simplify::negate;
 use crate::model::Notes;
 use crate::source::Span;
@@ -71,12 +71,7 @@ fn piece(flat: &[Flat], jump: usize) -> Option<(usize, usize)> {
             break;
         }
     }
-    let inside = from..to;
-    let alone = flat.iter().enumerate().all(|(at, line)| match line {
-        Flat::Jump(_, target, ..) => !inside.contains(target) || inside.contains(&at) || at == jump,
-        _ => true,
-    });
-    alone.then_some((from, to))
+    (!entered(flat, from, to, jump)).then_some((from, to))
 }
 
 /// True if a jump from outside `inside` leads to a line.

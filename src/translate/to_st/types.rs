@@ -29,20 +29,15 @@ impl Types {
                 _ => {}
             }
         }
-        let mut nested = Vec::new();
-        walk_list(list, &mut |expr| {
-            if let TKind::List(inner) = &expr.kind {
-                nested.push(inner.clone());
-            }
-        });
         // The walk goes into inner lists itself; only their own instructions are left to collect.
-        for inner in nested {
+        walk_list(list, &mut |expr| {
+            let TKind::List(inner) = &expr.kind else { return };
             for instr in inner {
                 if let TInstrKind::Compute(value) = &instr.kind {
                     self.results.insert(instr.span, value.ty.clone());
                 }
             }
-        }
+        });
         self.collect_labels(list);
     }
 
