@@ -1,7 +1,7 @@
 //! What can be asked for.
 
 use clap::{Args, Parser, Subcommand};
-use honest_twin::lang::Language;
+use honest_twin::lang::{LANGUAGES, Language};
 use honest_twin::model::Duration;
 use honest_twin::scan::ScanTime;
 use std::path::PathBuf;
@@ -45,7 +45,7 @@ pub(crate) enum Command {
 /// `check`
 #[derive(Args, Debug)]
 pub(crate) struct Check {
-    /// Files of one project; the ending names the language (.st, .il). A folder stands for its files.
+    /// Files of one project; the ending names the language (.st, .il, .ld, .fbd). A folder stands for its files.
     #[arg(required = true)]
     pub(crate) files: Vec<PathBuf>,
     /// Write the declarations that pasted code lacks, with inferred types.
@@ -56,7 +56,7 @@ pub(crate) struct Check {
 /// `translate`
 #[derive(Args, Debug)]
 pub(crate) struct Translate {
-    /// Files of one project; the ending names the language (.st, .il). A folder stands for its files.
+    /// Files of one project; the ending names the language (.st, .il, .ld, .fbd). A folder stands for its files.
     #[arg(required = true)]
     pub(crate) files: Vec<PathBuf>,
     /// The language to write.
@@ -141,12 +141,11 @@ pub(crate) struct NotYet {
 }
 
 fn language(text: &str) -> Result<Language, String> {
-    match text.to_ascii_lowercase().as_str() {
-        "st" => Ok(Language::St),
-        "il" => Ok(Language::Il),
-        "ld" | "fbd" => Err(format!("writing {text} is not there yet; st and il are")),
-        _ => Err("the languages are st and il".to_string()),
-    }
+    let found = LANGUAGES.iter().copied().find(|l| l.ending().eq_ignore_ascii_case(text));
+    found.ok_or_else(|| {
+        let known: Vec<&str> = LANGUAGES.iter().map(|l| l.ending()).collect();
+        format!("the languages are {}", known.join(", "))
+    })
 }
 
 fn duration(text: &str) -> Result<Duration, String> {

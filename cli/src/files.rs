@@ -55,9 +55,7 @@ pub(crate) fn project(paths: &[PathBuf]) -> Result<(Project, Diagnostics), Strin
         let Some(language) = Language::of_file(&name) else {
             let ending = path.extension().map(|e| e.to_string_lossy().to_ascii_lowercase());
             return Err(match ending.as_deref() {
-                Some(later @ ("ld" | "fbd" | "xml")) => {
-                    format!("{name}: reading .{later} is not there yet; .st and .il are")
-                }
+                Some("xml") => format!("{name}: reading .xml is not there yet"),
                 Some("toml") => format!("{name}: twin files are not there yet; name two versions"),
                 _ => format!("{name}: the ending names the language, and it is not {}", endings()),
             });

@@ -300,6 +300,7 @@ impl<'p> Env<'p> {
             self.units[index].code = match body {
                 crate::model::Body::Statements(list) => Code::Block(self.block(list)),
                 crate::model::Body::Instructions(list) => Code::List(self.instruction_list(list)),
+                crate::model::Body::Ladder(list) | crate::model::Body::Blocks(list) => Code::List(self.networks(list)),
             };
         }
     }

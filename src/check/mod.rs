@@ -5,6 +5,7 @@ mod call;
 mod coerce;
 mod constant;
 mod declare;
+mod diagram;
 mod env;
 mod expr;
 mod hints;

@@ -21,6 +21,8 @@ pub(crate) struct Cursor<'s> {
     pub(crate) problems: Vec<Diagnostic>,
     pub(crate) limits: Limits,
     nesting: u32,
+    /// Where bodies are drawings: the source only holds the declarations.
+    pub(crate) drawn: Option<&'s super::grid::Drawn<'s>>,
 }
 
 /// Words that cannot be names, in any body.
@@ -92,7 +94,12 @@ pub(crate) fn is_reserved(word: &str) -> bool {
 
 impl<'s> Cursor<'s> {
     pub(crate) fn new(file: FileId, source: &'s Source, limits: Limits) -> Self {
-        let tokens = tokenize(file, source);
+        Cursor::part(source, Span { file, start: 0, end: source.text.len() as u32 }, limits)
+    }
+
+    /// Walks over a part of a text.
+    pub(crate) fn part(source: &'s Source, part: Span, limits: Limits) -> Self {
+        let tokens = tokenize(source, part);
         Cursor {
             source,
             tokens: tokens.tokens,
@@ -102,6 +109,7 @@ impl<'s> Cursor<'s> {
             problems: tokens.problems,
             limits,
             nesting: 0,
+            drawn: None,
         }
     }
 

@@ -3,7 +3,10 @@
 mod cursor;
 pub(crate) mod decl;
 mod expr;
+pub(crate) mod fbd;
+pub(crate) mod grid;
 pub(crate) mod il;
+pub(crate) mod ld;
 mod literal;
 pub(crate) mod st;
 mod token;
@@ -24,10 +27,14 @@ pub enum Language {
     St,
     /// Instruction list.
     Il,
+    /// Ladder.
+    Ld,
+    /// Function block diagram.
+    Fbd,
 }
 
 /// The languages there are.
-pub const LANGUAGES: &[Language] = &[Language::St, Language::Il];
+pub const LANGUAGES: &[Language] = &[Language::St, Language::Il, Language::Ld, Language::Fbd];
 
 impl Language {
     /// The ending of its files, which is also its short name.
@@ -36,6 +43,8 @@ impl Language {
         match self {
             Language::St => "st",
             Language::Il => "il",
+            Language::Ld => "ld",
+            Language::Fbd => "fbd",
         }
     }
 
@@ -45,6 +54,8 @@ impl Language {
         match self {
             Language::St => "structured text",
             Language::Il => "instruction list",
+            Language::Ld => "ladder",
+            Language::Fbd => "function block diagram",
         }
     }
 
@@ -55,10 +66,18 @@ impl Language {
         LANGUAGES.iter().copied().find(|l| l.ending().eq_ignore_ascii_case(ending))
     }
 
+    /// True for the languages that are drawn.
+    #[must_use]
+    pub const fn is_drawn(self) -> bool {
+        matches!(self, Language::Ld | Language::Fbd)
+    }
+
     const fn body(self) -> decl::ReadBody {
         match self {
             Language::St => st::body,
             Language::Il => il::body,
+            Language::Ld => ld::body,
+            Language::Fbd => fbd::body,
         }
     }
 }
@@ -70,6 +89,13 @@ pub fn read_file(file: FileId, source: &Source, language: Language, limits: Limi
         let span = Span { file, start: 0, end: 0 };
         let message = format!("the text has {} bytes; at most {} are read", source.text.len(), limits.text_bytes);
         return (Vec::new(), vec![Diagnostic::error(codes::LIMIT, span, message)]);
+    }
+    if language.is_drawn() {
+        let (declared, drawn) = grid::declarations(file, source);
+        let mut cursor = Cursor::new(file, &declared, limits);
+        cursor.drawn = Some(&drawn);
+        let items = decl::file(&mut cursor, language.body());
+        return (items, cursor.problems);
     }
     let mut cursor = Cursor::new(file, source, limits);
     let items = decl::file(&mut cursor, language.body());

@@ -1,7 +1,7 @@
 //! The tokens that structured text, instruction list and declarations share.
 
 use crate::model::{Comment, CommentKind};
-use crate::source::{Diagnostic, FileId, Source, Span, codes};
+use crate::source::{Diagnostic, Source, Span, codes};
 use logos::Logos;
 
 /// What a token is.
@@ -148,16 +148,17 @@ pub(crate) struct Tokens {
     pub(crate) problems: Vec<Diagnostic>,
 }
 
-/// Cuts a text into tokens; never fails, problems are collected.
-pub(crate) fn tokenize(file: FileId, source: &Source) -> Tokens {
-    let text = source.text.as_str();
+/// Cuts a part of a text into tokens; never fails, problems are collected.
+pub(crate) fn tokenize(source: &Source, part: Span) -> Tokens {
+    let Span { file, start: base, .. } = part;
+    let text = source.slice(part);
     let mut out = Tokens { tokens: Vec::new(), comments: Vec::new(), problems: Vec::new() };
     let mut last_end = 0usize;
     let mut line_is_fresh = true;
     let mut lexer = Tok::lexer(text);
     while let Some(next) = lexer.next() {
         let range = lexer.span();
-        let span = Span { file, start: range.start as u32, end: range.end as u32 };
+        let span = Span { file, start: base + range.start as u32, end: base + range.end as u32 };
         let gap = text.get(last_end..range.start).unwrap_or("");
         let lines = gap.matches('\n').count();
         // What follows a line comment is on a new line even though the comment ate the line's text.
@@ -201,7 +202,7 @@ pub(crate) fn tokenize(file: FileId, source: &Source) -> Tokens {
             }
         }
     }
-    let end = text.len() as u32;
+    let end = base + text.len() as u32;
     let span = Span { file, start: end, end };
     out.tokens.push(Token { kind: Tok::End, span, first_on_line: true, blank_before: false });
     out

@@ -1,5 +1,6 @@
 //! Writing what a file declares, in one language; and the helpers all writers share.
 
+use super::grid::{self, Style};
 use super::{Language, decl, il, st};
 use crate::model::{Body, Comment, CommentKind, Item, Notes};
 use crate::source::Span;
@@ -58,6 +59,8 @@ pub(crate) const fn language_of(body: &Body) -> Language {
     match body {
         Body::Statements(_) => Language::St,
         Body::Instructions(_) => Language::Il,
+        Body::Ladder(_) => Language::Ld,
+        Body::Blocks(_) => Language::Fbd,
     }
 }
 
@@ -66,6 +69,8 @@ pub(super) fn body(out: &mut String, body: &Body) {
     match body {
         Body::Statements(list) => st::statements(out, list, 1),
         Body::Instructions(list) => il::instructions(out, list, 1),
+        Body::Ladder(list) => grid::write(out, list, Style::Ladder),
+        Body::Blocks(list) => grid::write(out, list, Style::Blocks),
     }
 }
 

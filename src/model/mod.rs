@@ -14,6 +14,13 @@
 //!   until its end. `S` and `R` act only while the current result is TRUE. A call of a function block leaves the
 //!   current result as it was; a function's value replaces it. An input operator (`IN timer`) is a call with that
 //!   one input.
+//! - **Ladder**: networks from top to bottom; in each, power flows from the left rail, elements run in the order of
+//!   their columns and from the top within a column, and each wire has one value: TRUE if one of the contacts that
+//!   feed it conducts. A coil's write is seen by what runs after it; a jump or return acts where it stands.
+//! - **Function block diagram**: networks from top to bottom; in each, a block runs when all that feeds it is known,
+//!   ties from the top; a wire that leads back carries the value of the previous evaluation. A value written at an
+//!   input is read when the block runs.
+//! - **EN and ENO**: with EN FALSE a box does not run, its outputs keep their values, and ENO is FALSE.
 //! - **Values** are those of [`Elem`]; integers wrap at their declared width in two's complement, division
 //!   truncates towards zero, a remainder has the sign of the dividend, `x MOD 0` is 0 and `x / 0` is a fault.
 //!   [`ops`] holds each operator's type rule and effect, [`functions`] those of the standard functions; nothing
@@ -26,6 +33,7 @@
 //! This rests on IEC 61131-3, third edition, where that decides, and on the project's own choices where it does
 //! not; see `docs/meaning.md`.
 
+mod diagram;
 pub mod functions;
 mod instr;
 pub mod ops;
@@ -34,6 +42,9 @@ mod tree;
 mod types;
 mod value;
 
+pub use diagram::{
+    Block, CoilForm, ContactForm, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Wire,
+};
 pub use instr::{FunctionForm, Instr, InstrKind, When};
 pub use time::{Duration, Instant, ScanNumber};
 pub use tree::*;

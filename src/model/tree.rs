@@ -4,7 +4,7 @@
 //! equal to each other whatever they hold, so that two trees are equal when they say the same.
 
 use super::ops::{BinaryOp, UnaryOp};
-use super::{Elem, Instr};
+use super::{Elem, Instr, Network};
 use crate::source::{FileId, Source, Span};
 
 /// A name with the place it stands at.
@@ -302,6 +302,10 @@ pub enum Body {
     Statements(Vec<Stmt>),
     /// Instruction list.
     Instructions(Vec<Instr>),
+    /// Ladder.
+    Ladder(Vec<Network>),
+    /// Function block diagram.
+    Blocks(Vec<Network>),
 }
 
 /// `CONFIGURATION`: globals, tasks, and the programs that run.

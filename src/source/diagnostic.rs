@@ -111,6 +111,10 @@ pub mod codes {
         UNSUPPORTED = "R06";
         /// Text after the end marker of a unit that belongs to nothing.
         STRAY = "R07";
+        /// A drawing with a loose end, a missing name, or wires that do not meet as they must.
+        DRAWING = "R08";
+        /// A file of the exchange format that is not as its schema says.
+        EXCHANGE = "R09";
         /// A name that is not declared.
         UNKNOWN_NAME = "C01";
         /// A name declared twice.

@@ -1,0 +1,279 @@
+//! From plans to lines of characters.
+
+use super::Style;
+use super::layout::{Line, Plan, Shape, plan, title_lines};
+use crate::lang::st::expression;
+use crate::lang::written::comment;
+use crate::model::{
+    Block, CoilForm, ContactForm, ElementKind, Feed, Network, Wire,
+};
+
+/// Drawings wider than this are cut and go on below.
+const PAGE: usize = 150;
+const INDENT: &str = "    ";
+
+/// Writes the networks of a body.
+pub(crate) fn networks(out: &mut String, list: &[Network], style: Style) {
+    for (index, network) in list.iter().enumerate() {
+        if index > 0 {
+            out.push('\n');
+        }
+        for c in network.notes.leading.iter().chain(&network.notes.trailing) {
+            let text = comment(c);
+            out.push_str(&format!("{INDENT}{text}\n"));
+        }
+        if let Some(label) = &network.label {
+            out.push_str(&format!("{INDENT}{}:\n", label.text));
+        }
+        if !network.elements.is_empty() {
+            for line in lines(network, style) {
+                out.push_str(format!("{INDENT}{line}").trim_end());
+                out.push('\n');
+            }
+        }
+    }
+}
+
+/// The lines of one network.
+fn lines(network: &Network, style: Style) -> Vec<String> {
+    let plan = plan(network, style);
+    let mut sheet = Sheet::new(&plan);
+    for line in plan.lines.iter().chain(&plan.tails) {
+        sheet.wire(line, plan.tails.contains(line));
+    }
+    if let Some((left, right)) = plan.rails {
+        for row in 0..plan.height {
+            for (rail, inner) in [(left, 1isize), (right, -1)] {
+                let beside = rail.checked_add_signed(inner).is_some_and(|x| sheet.across[row][x].is_some());
+                sheet.put(rail, row, if beside { "+" } else { "|" });
+            }
+        }
+    }
+    for (shape, element) in plan.shapes.iter().zip(&network.elements) {
+        sheet.shape(shape, &element.kind);
+    }
+    cut(&sheet.text(), &plan)
+}
+
+struct Sheet {
+    chars: Vec<Vec<char>>,
+    across: Vec<Vec<Option<(Wire, bool)>>>,
+    down: Vec<Vec<Option<(Wire, bool)>>>,
+}
+
+impl Sheet {
+    fn new(plan: &Plan) -> Sheet {
+        let (width, height) = (plan.width + 1, plan.height);
+        Sheet {
+            chars: vec![vec![' '; width]; height],
+            across: vec![vec![None; width]; height],
+            down: vec![vec![None; width]; height],
+        }
+    }
+
+    fn put(&mut self, x: usize, y: usize, text: &str) {
+        let Some(row) = self.chars.get_mut(y) else { return };
+        for (at, c) in text.chars().enumerate() {
+            if let Some(cell) = row.get_mut(x + at) {
+                *cell = c;
+            }
+        }
+    }
+
+    fn wire(&mut self, line: &Line, tail: bool) {
+        let ((x, y), (to_x, to_y)) = (line.from, line.to);
+        let owner = Some((line.wire, tail));
+        if y == to_y {
+            for x in x.min(to_x)..=x.max(to_x) {
+                self.across[y][x] = owner;
+            }
+        } else {
+            for y in y.min(to_y)..=y.max(to_y) {
+                self.down[y][x] = owner;
+            }
+        }
+    }
+
+    /// The sheet with its wires: `+` where one wire turns or branches, `|` where one passes over another.
+    fn text(&self) -> Vec<Vec<char>> {
+        let mut out = self.chars.clone();
+        for (y, row) in out.iter_mut().enumerate() {
+            for (x, cell) in row.iter_mut().enumerate() {
+                if *cell == ' ' {
+                    *cell = match (self.across[y][x], self.down[y][x]) {
+                        (None, None) => ' ',
+                        (Some(_), None) => '-',
+                        (Some(a), Some(b)) if a == b => '+',
+                        (_, Some(_)) => '|',
+                    };
+                }
+            }
+        }
+        out
+    }
+
+    fn shape(&mut self, shape: &Shape, kind: &ElementKind) {
+        let (x, y) = (shape.x, shape.y);
+        let over = |name: &str| {
+            let middle = x + shape.measure.body / 2;
+            middle.saturating_sub(name.chars().count() / 2)
+        };
+        match kind {
+            ElementKind::Contact { form, operand, .. } => {
+                let name = expression(operand);
+                self.put(over(&name), y, &name);
+                self.put(x, y + 1, contact(*form));
+            }
+            ElementKind::Compare { op, left, right, .. } => {
+                let (left, right) = (expression(left), expression(right));
+                self.put(over(&left), y, &left);
+                self.put(x, y + 1, &format!("|{}|", op.symbol()));
+                self.put(over(&right), y + 2, &right);
+            }
+            ElementKind::Coil { form, target, .. } => {
+                let name = expression(target);
+                self.put(over(&name), y, &name);
+                self.put(x, y + 1, coil(*form));
+            }
+            ElementKind::Jump { label, .. } => self.put(x, y, &format!(">>{}", label.text)),
+            ElementKind::Return { .. } => self.put(x, y, "<RETURN>"),
+            ElementKind::Source { value, .. } => self.put(x, y, &expression(value)),
+            ElementKind::Sink { target, .. } => {
+                self.put(x, y, &expression(target));
+                // A blank between the wire and the word.
+                self.across[y][x - 1] = None;
+            }
+            ElementKind::Block(block) => self.block(shape, block, title_lines(kind)),
+        }
+    }
+
+    fn block(&mut self, shape: &Shape, block: &Block, title: usize) {
+        let (x, y, width) = (shape.x, shape.y + title, shape.measure.body);
+        if let Some(instance) = &block.instance {
+            let name = expression(instance);
+            let over = name.chars().count().saturating_sub(width);
+            let at = if over > 0 { x.saturating_sub(over / 2) } else { x + (width - name.chars().count()) / 2 };
+            self.put(at, shape.y, &name);
+        }
+        let edge = format!("+{}+", "-".repeat(width - 2));
+        let bottom = shape.y + shape.measure.height - 1;
+        self.put(x, y, &edge);
+        self.put(x, bottom, &edge);
+        for row in y + 1..bottom {
+            self.put(x, row, "|");
+            self.put(x + width - 1, row, "|");
+            for inner in x + 1..x + width - 1 {
+                self.across[row][inner] = None;
+            }
+        }
+        let (inputs, outputs) = &shape.measure.pins;
+        let length = |name: &Option<crate::model::Name>| name.as_ref().map_or(0, |n| n.text.chars().count());
+        let (first_in, first_out) =
+            (block.inputs.first().map_or(0, |p| length(&p.name)), block.outputs.first().map_or(0, |p| length(&p.name)));
+        let room = width - 2 - first_in - first_out;
+        let word = block.name.text.chars().count();
+        self.put(x + 1 + first_in + (room - word) / 2, y + 1, &block.name.text);
+        for (pin, row) in block.inputs.iter().zip(inputs) {
+            let row = y + 1 + row;
+            if let Some(name) = &pin.name {
+                self.put(x + 1, row, &name.text);
+            }
+            if pin.feed != Feed::Open {
+                self.put(x, row, "+");
+            }
+            let mut edge = x;
+            if pin.negated {
+                edge -= 1;
+                self.put(edge, row, "o");
+            }
+            if let Feed::Value(value) = &pin.feed {
+                self.put(edge - 2, row, "--");
+                let value = expression(value);
+                self.put(edge - 3 - value.chars().count(), row, &value);
+            }
+        }
+        for (pin, row) in block.outputs.iter().zip(outputs) {
+            let row = y + 1 + row;
+            if let Some(name) = &pin.name {
+                self.put(x + width - 1 - name.text.chars().count(), row, &name.text);
+            }
+            if pin.to.is_some() || pin.target.is_some() {
+                self.put(x + width - 1, row, "+");
+            }
+            let mut edge = x + width;
+            if pin.negated {
+                self.put(edge, row, "o");
+                edge += 1;
+            }
+            if let Some(target) = &pin.target {
+                self.put(edge, row, "--");
+                self.put(edge + 3, row, &expression(target));
+            }
+        }
+    }
+}
+
+/// The symbol of a contact.
+pub(crate) const fn contact(form: ContactForm) -> &'static str {
+    match form {
+        ContactForm::Open => "| |",
+        ContactForm::Closed => "|/|",
+        ContactForm::Rising => "|P|",
+        ContactForm::Falling => "|N|",
+    }
+}
+
+/// The symbol of a coil.
+pub(crate) const fn coil(form: CoilForm) -> &'static str {
+    match form {
+        CoilForm::Plain => "( )",
+        CoilForm::Negated => "(/)",
+        CoilForm::Set => "(S)",
+        CoilForm::Reset => "(R)",
+        CoilForm::Rising => "(P)",
+        CoilForm::Falling => "(N)",
+    }
+}
+
+/// Cuts a sheet that is wider than a page; wires go on at marks with numbers.
+fn cut(sheet: &[Vec<char>], plan: &Plan) -> Vec<String> {
+    let line = |chars: &[char]| chars.iter().collect::<String>().trim_end().to_string();
+    if plan.width <= PAGE {
+        return sheet.iter().map(|row| line(row)).collect();
+    }
+    let rail = plan.rails.is_some();
+    let mut out: Vec<String> = Vec::new();
+    let (mut from, mut mark) = (0, 0);
+    // For each row, the mark its wire carries on from the strip before.
+    let mut carried: Vec<Option<usize>> = vec![None; sheet.len()];
+    while from < plan.width {
+        let room = from + PAGE - 16;
+        let rest = plan.width - from <= PAGE - 8;
+        let best = plan.cuts.iter().copied().filter(|c| *c > from && *c <= room).max();
+        let best = best.or_else(|| plan.cuts.iter().copied().find(|c| *c > from));
+        let to = if rest { plan.width } else { best.unwrap_or(plan.width) };
+        if from > 0 {
+            out.push("~~~~".to_string());
+        }
+        let mut next: Vec<Option<usize>> = vec![None; sheet.len()];
+        for (row, chars) in sheet.iter().enumerate() {
+            let mut text = String::new();
+            if from > 0 {
+                let before = carried[row].map_or(String::new(), |m| format!(">{m}>---"));
+                text = format!("{}{before:<8}", if rail { "|  " } else { "" });
+            }
+            text.push_str(&line(&chars[from..to.min(chars.len())]));
+            if to < plan.width && chars.get(to) == Some(&'-') {
+                mark += 1;
+                next[row] = Some(mark);
+                text.push_str(&format!(">{mark}>"));
+            }
+            out.push(text.trim_end().to_string());
+        }
+        carried = next;
+        from = to;
+    }
+    // Lines that hold nothing but a rail, or nothing, at the end of a strip say nothing.
+    out.retain(|l| !l.is_empty());
+    out
+}

@@ -1,0 +1,511 @@
+//! From wires and parts to networks.
+
+use super::Style;
+use super::canvas::{Canvas, Piece, pieces};
+use super::join::{LEFT, Net, RIGHT, wires};
+use super::parts::{Area, BoxRow, Cell, Parts, Shape, Text, find};
+use crate::lang::cursor::Cursor;
+use crate::lang::expr;
+use crate::model::{Block, Element, ElementKind, Expr, Feed, InPin, Name, Network, Notes, OutPin, Wire};
+use crate::source::{Diagnostic, Limits, Source, Span, codes};
+use std::collections::{BTreeMap, HashMap};
+
+/// How many lines above a contact or coil its name may stand.
+const NAME_REACH: usize = 3;
+
+/// Reads the drawings of a body.
+pub(crate) fn networks(
+    source: &Source,
+    body: Span,
+    style: Style,
+    limits: Limits,
+    problems: &mut Vec<Diagnostic>,
+) -> Vec<Network> {
+    let mut out = Vec::new();
+    for piece in pieces(source.slice(body), body.start, body.file, problems) {
+        let before = problems.len();
+        let mut reader = Reader { source, style, limits, problems, drafts: Vec::new(), nets: Nets::default() };
+        for (strip, canvas) in piece.strips.iter().enumerate() {
+            reader.strip(strip, canvas);
+        }
+        let mut read = reader.finish(piece);
+        if problems.len() > before {
+            // What a drawing with loose ends means is not to be guessed; its label and title stand.
+            read.truncate(1);
+            read.iter_mut().for_each(|n| n.elements.clear());
+        }
+        out.extend(read);
+    }
+    out
+}
+
+/// An element with its wires not yet numbered: each [`Wire`] in it is the number of a net.
+struct Draft {
+    kind: ElementKind,
+    span: Span,
+    strip: usize,
+    column: usize,
+    row: usize,
+}
+
+/// The nets of all strips of a network.
+#[derive(Default)]
+struct Nets {
+    parent: Vec<usize>,
+    connectors: HashMap<String, usize>,
+}
+
+impl Nets {
+    fn root(&self, mut at: usize) -> usize {
+        while self.parent[at] != at {
+            at = self.parent[at];
+        }
+        at
+    }
+
+    fn join(&mut self, a: usize, b: usize) {
+        let (a, b) = (self.root(a), self.root(b));
+        self.parent[a.max(b)] = a.min(b);
+    }
+}
+
+struct Reader<'r> {
+    source: &'r Source,
+    style: Style,
+    limits: Limits,
+    problems: &'r mut Vec<Diagnostic>,
+    drafts: Vec<Draft>,
+    nets: Nets,
+}
+
+/// One strip while its parts become drafts.
+struct Strip<'s> {
+    number: usize,
+    canvas: &'s Canvas,
+    parts: Parts,
+    wires: super::join::Wires,
+    /// Number of the strip's first net among those of the network.
+    base: usize,
+}
+
+impl Strip<'_> {
+    fn net(&self, row: usize, column: usize) -> usize {
+        self.global(self.wires.across(row, column))
+    }
+
+    fn global(&self, net: Net) -> usize {
+        // The rails are the same in all strips.
+        match self.wires.root(net) {
+            root @ (LEFT | RIGHT) => root,
+            root => self.base + root,
+        }
+    }
+
+    /// The wire that begins right of a column, if there is one.
+    fn behind(&self, row: usize, column: usize) -> Option<usize> {
+        let there = matches!(self.canvas.at(row, column + 1), '-' | '+') && self.parts.cell(row, column + 1) == Cell::Free;
+        there.then(|| self.net(row, column + 1))
+    }
+
+    /// The wire that ends left of a column, if there is one.
+    fn before(&self, row: usize, column: usize) -> Option<usize> {
+        let left = column.checked_sub(1)?;
+        let there = matches!(self.canvas.at(row, left), '-' | '+') && self.parts.cell(row, left) == Cell::Free;
+        there.then(|| self.net(row, left))
+    }
+}
+
+impl Reader<'_> {
+    fn error(&mut self, span: Span, message: impl Into<String>) {
+        self.problems.push(Diagnostic::error(codes::DRAWING, span, message));
+    }
+
+    fn strip(&mut self, number: usize, canvas: &Canvas) {
+        let mut parts = find(canvas, self.style, self.problems);
+        let wires = wires(canvas, self.style, &mut parts, self.problems);
+        let base = self.nets.parent.len();
+        self.nets.parent.extend(base..base + wires.size());
+        let mut strip = Strip { number, canvas, parts, wires, base };
+        for at in 0..strip.parts.parts.len() {
+            self.part(&mut strip, at);
+        }
+        for at in 0..strip.parts.texts.len() {
+            self.text(&strip, at);
+        }
+        for text in strip.parts.texts.iter().filter(|t| !t.taken) {
+            let span = canvas.span(text.area.top, text.area.left, text.area.right + 1);
+            let word = canvas.text(text.area.top, text.area.left, text.area.right + 1);
+            self.problems.push(
+                Diagnostic::error(codes::DRAWING, span, format!("`{word}` belongs to nothing"))
+                    .help("a name stands right above its contact, coil or box; a value at the end of a wire"),
+            );
+        }
+    }
+
+    fn draft(&mut self, strip: &Strip<'_>, area: Area, kind: ElementKind) {
+        let span = strip.canvas.span(area.top, area.left, area.right + 1);
+        self.drafts.push(Draft { kind, span, strip: strip.number, column: area.left, row: area.top });
+    }
+
+    fn part(&mut self, strip: &mut Strip<'_>, at: usize) {
+        let part = strip.parts.parts[at].clone();
+        let (area, row) = (part.area, part.area.top);
+        let span = strip.canvas.span(row, area.left, area.right + 1);
+        if let Shape::Box(rows) = &part.shape {
+            self.block(strip, area, rows);
+            return;
+        }
+        if matches!(part.shape, Shape::Connector) {
+            self.connector(strip, area, span);
+            return;
+        }
+        let Some(from) = strip.before(row, area.left).map(|n| Wire(n as u32)) else {
+            self.error(span, "no wire leads here");
+            return;
+        };
+        let to = strip.behind(row, area.right);
+        let kind = match part.shape {
+            Shape::Jump => {
+                let label = Name {
+                    text: strip.canvas.text(row, area.left + 2, area.right + 1),
+                    span: strip.canvas.span(row, area.left + 2, area.right + 1),
+                };
+                Some(ElementKind::Jump { label, from })
+            }
+            Shape::Return => Some(ElementKind::Return { from }),
+            Shape::Coil(form) => {
+                // A coil hands power on: what stands behind it hangs on the same wire.
+                if let Some(to) = to.filter(|to| *to != RIGHT) {
+                    self.nets.join(to, from.0 as usize);
+                }
+                self.named(strip, area, "coil", 1).map(|target| ElementKind::Coil { form, target, from })
+            }
+            Shape::Contact(form) => {
+                let to = Wire(to.unwrap_or(RIGHT) as u32);
+                self.named(strip, area, "contact", 1).map(|operand| ElementKind::Contact { form, operand, from, to })
+            }
+            Shape::Compare(op) => {
+                let to = Wire(to.unwrap_or(RIGHT) as u32);
+                let left = self.named(strip, area, "comparing contact", 1);
+                let right = self.named(strip, area, "comparing contact", -1);
+                left.zip(right).map(|(left, right)| ElementKind::Compare { op, left, right, from, to })
+            }
+            Shape::Box(_) | Shape::Connector => None,
+        };
+        if let Some(kind) = kind {
+            self.draft(strip, area, kind);
+        }
+    }
+
+    fn connector(&mut self, strip: &mut Strip<'_>, area: Area, span: Span) {
+        let row = area.top;
+        let name = strip.canvas.text(row, area.left + 1, area.right).to_uppercase();
+        let Some(net) = strip.before(row, area.left).or_else(|| strip.behind(row, area.right)) else {
+            self.error(span, "no wire leads to or from this connector");
+            return;
+        };
+        match self.nets.connectors.get(&name).copied() {
+            Some(other) => self.nets.join(other, net),
+            None => {
+                self.nets.connectors.insert(name, net);
+            }
+        }
+    }
+
+    /// The word above a part (or below, for `up` = -1), as an expression.
+    fn named(&mut self, strip: &mut Strip<'_>, area: Area, what: &str, up: isize) -> Option<Expr> {
+        match word_at(strip, area, up, if up > 0 { NAME_REACH } else { 1 }) {
+            Some(span) => self.operand(span),
+            None => {
+                let span = strip.canvas.span(area.top, area.left, area.right + 1);
+                let (side, way) = if up > 0 { ("above", "name") } else { ("below", "second value") };
+                self.problems.push(
+                    Diagnostic::error(codes::DRAWING, span, format!("this {what} has no {way} {side} it"))
+                        .help(format!("write it on the line {side}, over the middle")),
+                );
+                None
+            }
+        }
+    }
+
+    fn operand(&mut self, span: Span) -> Option<Expr> {
+        let mut cursor = Cursor::part(self.source, span, self.limits);
+        let read = expr::simple(&mut cursor);
+        if read.is_ok() && !cursor.is_end() && cursor.problems.is_empty() {
+            let message = format!("`{}` is no variable and no value", self.source.slice(span));
+            cursor.problem(Diagnostic::error(codes::EXPECTED, span, message));
+        }
+        let good = cursor.problems.is_empty();
+        self.problems.extend(cursor.problems);
+        read.ok().filter(|_| good)
+    }
+
+    fn block(&mut self, strip: &mut Strip<'_>, area: Area, rows: &[BoxRow]) {
+        let span = strip.canvas.span(area.top, area.left, area.right + 1);
+        let name_at = |row: &BoxRow, words: Option<(usize, usize)>| {
+            words.map(|(a, b)| Name { text: strip.canvas.text(row.row, a, b), span: strip.canvas.span(row.row, a, b) })
+        };
+        let mut titles = rows.iter().filter_map(|row| name_at(row, row.middle));
+        let (title, second) = (titles.next(), titles.next());
+        let Some(name) = title else {
+            self.problems.push(
+                Diagnostic::error(codes::DRAWING, span, "this box does not say what it is")
+                    .help("write the function or the type in it, with a blank on both sides"),
+            );
+            return;
+        };
+        if let Some(second) = second {
+            self.error(second.span, format!("this box is `{}` and `{}` at once", name.text, second.text));
+        }
+        let (mut inputs, mut outputs) = (Vec::new(), Vec::new());
+        for row in rows {
+            let negated = area.left > 0 && strip.parts.cell(row.row, area.left - 1) == Cell::Circle;
+            let edge = if negated { area.left - 1 } else { area.left };
+            let wire = strip.before(row.row, edge);
+            if wire.is_some() || row.input.is_some() {
+                let feed = wire.map_or(Feed::Open, |net| Feed::Wire(Wire(net as u32)));
+                inputs.push(InPin { name: name_at(row, row.input), negated, feed });
+            }
+            let negated = strip.parts.cell(row.row, area.right + 1) == Cell::Circle;
+            let edge = if negated { area.right + 1 } else { area.right };
+            let wire = strip.behind(row.row, edge);
+            if wire.is_some() || row.output.is_some() {
+                let to = wire.filter(|net| *net != RIGHT).map(|net| Wire(net as u32));
+                outputs.push(OutPin { name: name_at(row, row.output), negated, to, target: None });
+            }
+        }
+        let instance = word_at(strip, area, 1, 1).and_then(|span| self.operand(span));
+        self.draft(strip, area, ElementKind::Block(Block { name, instance, inputs, outputs }));
+    }
+
+    /// A word at the end of a wire.
+    fn text(&mut self, strip: &Strip<'_>, at: usize) {
+        let area = strip.parts.texts[at].area;
+        let span = strip.canvas.span(area.top, area.left, area.right + 1);
+        // A wire that comes from the left ends at the word: the word takes its value.
+        let (sink, source) = (strip.wires.behind.get(&at), strip.wires.before.get(&at));
+        let wire = |net: &Net| Wire(strip.global(*net) as u32);
+        if let Some(net) = sink
+            && let Some(target) = self.operand(span)
+        {
+            self.draft(strip, area, ElementKind::Sink { target, from: wire(net) });
+        }
+        if let Some(net) = source
+            && let Some(value) = self.operand(span)
+        {
+            self.draft(strip, area, ElementKind::Source { value, to: wire(net) });
+        }
+    }
+
+    fn finish(mut self, piece: Piece) -> Vec<Network> {
+        let nets = std::mem::take(&mut self.nets);
+        for draft in &mut self.drafts {
+            draft.kind.wires_mut(&mut |wire| *wire = Wire(nets.root(wire.0 as usize) as u32));
+        }
+        self.settle_words();
+        self.check_feeds();
+        let drafts = std::mem::take(&mut self.drafts);
+        let groups = match self.style {
+            Style::Ladder => rungs(drafts),
+            Style::Blocks => vec![drafts],
+        };
+        let mut label = piece.label;
+        let mut notes = piece.notes;
+        let mut out: Vec<Network> = Vec::new();
+        for group in groups {
+            let ordered = match self.style {
+                Style::Ladder => by_column(group),
+                Style::Blocks => by_readiness(group),
+            };
+            let elements = ordered.into_iter().map(|d| Element { kind: d.kind, span: d.span, at: None }).collect();
+            let blank = Notes { blank_before: true, ..Notes::default() };
+            let notes = std::mem::replace(&mut notes, blank);
+            out.push(Network { label: label.take(), elements, span: piece.span, notes }.numbered());
+        }
+        out
+    }
+
+    /// A value with one wire to one input stands at the input; so does a variable at an output.
+    fn settle_words(&mut self) {
+        let (fed, taken) = usage(&self.drafts);
+        let mut gone = vec![false; self.drafts.len()];
+        for at in 0..self.drafts.len() {
+            match self.drafts[at].kind.clone() {
+                ElementKind::Source { value, to } if taken.get(&to).map(Vec::len) == Some(1) => {
+                    let user = taken[&to][0];
+                    if let ElementKind::Block(block) = &mut self.drafts[user].kind {
+                        let pin = block.inputs.iter_mut().find(|p| p.feed == Feed::Wire(to));
+                        if let Some(pin) = pin {
+                            pin.feed = Feed::Value(value);
+                            gone[at] = true;
+                        }
+                    }
+                }
+                ElementKind::Sink { target, from } if taken.get(&from).map(Vec::len) == Some(1) => {
+                    let Some([feeder]) = fed.get(&from).map(Vec::as_slice) else { continue };
+                    if let ElementKind::Block(block) = &mut self.drafts[*feeder].kind
+                        && let Some(pin) = block.outputs.iter_mut().find(|p| p.to == Some(from))
+                    {
+                        pin.to = None;
+                        pin.target = Some(target);
+                        gone[at] = true;
+                    }
+                }
+                _ => {}
+            }
+        }
+        let mut kept = gone.iter().map(|g| !g);
+        self.drafts.retain(|_| kept.next().unwrap_or(true));
+        // An output that leads nowhere (to the right rail) feeds nothing.
+        let (_, taken) = usage(&self.drafts);
+        for draft in &mut self.drafts {
+            if let ElementKind::Block(block) = &mut draft.kind {
+                block.outputs.iter_mut().filter(|p| p.to.is_some_and(|w| !taken.contains_key(&w))).for_each(|p| p.to = None);
+            }
+        }
+    }
+
+    fn check_feeds(&mut self) {
+        let (fed, taken) = usage(&self.drafts);
+        let mut found = Vec::new();
+        for (wire, users) in &taken {
+            let feeders = fed.get(wire).map_or(&[][..], Vec::as_slice);
+            let is_rail = *wire == Wire(LEFT as u32) && self.style == Style::Ladder;
+            if feeders.is_empty() && !is_rail {
+                found.push((self.drafts[users[0]].span, "nothing feeds the wire that leads here"));
+            }
+            if is_rail && let Some(feeder) = feeders.first() {
+                found.push((self.drafts[*feeder].span, "this hands its power to the left rail"));
+            }
+            if self.style == Style::Blocks
+                && let Some(second) = feeders.get(1)
+            {
+                found.push((self.drafts[*second].span, "two outputs meet on this wire; join them with an OR box"));
+            }
+            let last = feeders.iter().map(|f| place(&self.drafts[*f])).max();
+            if feeders.len() > 1
+                && let Some(user) = users.iter().find(|u| Some(place(&self.drafts[**u])) < last)
+            {
+                found.push((
+                    self.drafts[*user].span,
+                    "the wire that leads here is also fed from further right; power flows from left to right",
+                ));
+            }
+        }
+        for (span, message) in found {
+            self.error(span, message);
+        }
+    }
+}
+
+/// The span of the nearest word above a part (or right below, for `up` = -1), over its columns; the word is taken.
+fn word_at(strip: &mut Strip<'_>, area: Area, up: isize, most: usize) -> Option<Span> {
+    for far in 1..=most {
+        let row = if up > 0 { area.top.checked_sub(far)? } else { area.bottom + far };
+        let over = |t: &&mut Text| t.area.top == row && t.area.left <= area.right && area.left <= t.area.right;
+        if let Some(found) = strip.parts.texts.iter_mut().find(over) {
+            if std::mem::replace(&mut found.taken, true) {
+                return None;
+            }
+            let area = found.area;
+            return Some(strip.canvas.span(area.top, area.left, area.right + 1));
+        }
+        if (area.left..=area.right).any(|column| strip.canvas.at(row, column) != ' ') && far > 1 {
+            return None;
+        }
+    }
+    None
+}
+
+/// Which drafts feed each wire, and which take it.
+fn usage(drafts: &[Draft]) -> (BTreeMap<Wire, Vec<usize>>, BTreeMap<Wire, Vec<usize>>) {
+    let (mut fed, mut taken): (BTreeMap<Wire, Vec<usize>>, BTreeMap<Wire, Vec<usize>>) = Default::default();
+    for (at, draft) in drafts.iter().enumerate() {
+        draft.kind.outputs(&mut |w| fed.entry(w).or_default().push(at));
+        draft.kind.inputs(&mut |w| taken.entry(w).or_default().push(at));
+    }
+    (fed, taken)
+}
+
+fn place(draft: &Draft) -> (usize, usize) {
+    (draft.strip, draft.column)
+}
+
+/// Drafts that hang together, other than by the rail, are a rung; rungs run from the top.
+fn rungs(drafts: Vec<Draft>) -> Vec<Vec<Draft>> {
+    let mut owner: HashMap<Wire, usize> = HashMap::new();
+    let mut parent: Vec<usize> = (0..drafts.len()).collect();
+    let root = |parent: &[usize], mut at: usize| {
+        while parent[at] != at {
+            at = parent[at];
+        }
+        at
+    };
+    for (at, draft) in drafts.iter().enumerate() {
+        let mut join = |wire: Wire| {
+            if wire.0 as usize > RIGHT {
+                let first = *owner.entry(wire).or_insert(at);
+                let (a, b) = (root(&parent, at), root(&parent, first));
+                parent[a.max(b)] = a.min(b);
+            }
+        };
+        draft.kind.inputs(&mut join);
+        draft.kind.outputs(&mut join);
+    }
+    let mut groups: BTreeMap<usize, Vec<Draft>> = BTreeMap::new();
+    let roots: Vec<usize> = (0..drafts.len()).map(|at| root(&parent, at)).collect();
+    for (draft, root) in drafts.into_iter().zip(roots) {
+        groups.entry(root).or_default().push(draft);
+    }
+    let mut out: Vec<Vec<Draft>> = groups.into_values().collect();
+    out.sort_by_key(|group| group.iter().map(|d| (d.strip, d.row)).min());
+    if out.is_empty() {
+        out.push(Vec::new());
+    }
+    out
+}
+
+/// Ladder: by column, from the top within a column. A value on a wire is read when the first element takes it.
+fn by_column(drafts: Vec<Draft>) -> Vec<Draft> {
+    let (mut sources, mut rest): (Vec<Draft>, Vec<Draft>) =
+        drafts.into_iter().partition(|d| matches!(d.kind, ElementKind::Source { .. }));
+    rest.sort_by_key(|d| (d.strip, d.column, d.row));
+    with_sources(&mut sources, rest)
+}
+
+fn with_sources(sources: &mut Vec<Draft>, ordered: Vec<Draft>) -> Vec<Draft> {
+    let mut out = Vec::new();
+    for draft in ordered {
+        draft.kind.inputs(&mut |wire| {
+            let feeds = |d: &Draft| matches!(d.kind, ElementKind::Source { to, .. } if to == wire);
+            while let Some(at) = sources.iter().position(feeds) {
+                out.push(sources.remove(at));
+            }
+        });
+        out.push(draft);
+    }
+    out
+}
+
+/// Function block diagram: what has all its inputs, the topmost first. A wire that leads back to the left does not
+/// count: it carries the value of the previous evaluation.
+fn by_readiness(drafts: Vec<Draft>) -> Vec<Draft> {
+    let (mut sources, mut waiting): (Vec<Draft>, Vec<Draft>) =
+        drafts.into_iter().partition(|d| matches!(d.kind, ElementKind::Source { .. }));
+    waiting.sort_by_key(|d| (d.strip, d.row, d.column));
+    let mut out: Vec<Draft> = Vec::new();
+    while !waiting.is_empty() {
+        let (fed, _) = usage(&waiting);
+        let ready = waiting.iter().position(|draft| {
+            let mut ready = true;
+            draft.kind.inputs(&mut |wire| {
+                let feeders = fed.get(&wire).map_or(&[][..], Vec::as_slice);
+                ready &= feeders.iter().all(|f| place(&waiting[*f]) >= place(draft));
+            });
+            ready
+        });
+        // Positions grow along every wire that counts, so something is ready.
+        out.push(waiting.remove(ready.unwrap_or(0)));
+    }
+    with_sources(&mut sources, out)
+}

@@ -1,0 +1,305 @@
+//! Ladder and function block diagrams: networks of elements joined by wires.
+//!
+//! A network is what one reads as one drawing: in a ladder everything that hangs together between the rails, in a
+//! function block diagram what stands together. Its elements are kept in the order in which they run. A wire is one
+//! value: of a ladder, power that several contacts may feed (it is TRUE if one of them conducts) and several elements
+//! may take; of a function block diagram, what one output gives. Wires keep no geometry: where lines run is for the
+//! layout to say, so that a drawing typed by hand and the same one laid out by the tool are the same network.
+
+use super::ops::BinaryOp;
+use super::{Expr, Name, Notes};
+use crate::source::Span;
+use std::collections::HashMap;
+
+/// One network.
+#[derive(Clone, Debug)]
+pub struct Network {
+    /// What jumps call it.
+    pub label: Option<Name>,
+    /// Its elements, in the order in which they run.
+    pub elements: Vec<Element>,
+    /// Where it stands.
+    pub span: Span,
+    /// Title and comments above it.
+    pub notes: Notes,
+}
+
+impl PartialEq for Network {
+    fn eq(&self, other: &Self) -> bool {
+        self.label == other.label && self.numbered().elements == other.numbered().elements
+    }
+}
+
+/// A wire of a network.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Wire(pub u32);
+
+impl Wire {
+    /// The left power rail, which is always TRUE. No element feeds it.
+    pub const RAIL: Wire = Wire(0);
+}
+
+/// One thing in a network.
+#[derive(Clone, Debug)]
+pub struct Element {
+    /// What it is.
+    pub kind: ElementKind,
+    /// Where it stands.
+    pub span: Span,
+    /// Where it was drawn, if a file said so; not part of what it means.
+    pub at: Option<Spot>,
+}
+
+impl PartialEq for Element {
+    fn eq(&self, other: &Self) -> bool {
+        self.kind == other.kind
+    }
+}
+
+/// A place on the paper, in the units of the exchange format: x to the right, y downwards.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Spot {
+    /// To the right.
+    pub x: i32,
+    /// Downwards.
+    pub y: i32,
+}
+
+/// What an element is.
+#[derive(Clone, Debug, PartialEq)]
+pub enum ElementKind {
+    /// Conducts by a BOOL.
+    Contact {
+        /// When it conducts.
+        form: ContactForm,
+        /// The variable.
+        operand: Expr,
+        /// Power in.
+        from: Wire,
+        /// Power out.
+        to: Wire,
+    },
+    /// Conducts while a comparison holds.
+    Compare {
+        /// One of the six comparisons.
+        op: BinaryOp,
+        /// Written above.
+        left: Expr,
+        /// Written below.
+        right: Expr,
+        /// Power in.
+        from: Wire,
+        /// Power out.
+        to: Wire,
+    },
+    /// Writes a BOOL by power.
+    Coil {
+        /// How.
+        form: CoilForm,
+        /// The variable.
+        target: Expr,
+        /// Power in.
+        from: Wire,
+    },
+    /// A function or function block.
+    Block(Block),
+    /// A value on a wire that several elements take.
+    Source {
+        /// The value.
+        value: Expr,
+        /// The wire.
+        to: Wire,
+    },
+    /// A variable that takes the value of a wire.
+    Sink {
+        /// The variable.
+        target: Expr,
+        /// The wire.
+        from: Wire,
+    },
+    /// Goes on at a labelled network while there is power.
+    Jump {
+        /// The label.
+        label: Name,
+        /// Power in.
+        from: Wire,
+    },
+    /// Leaves the unit while there is power.
+    Return {
+        /// Power in.
+        from: Wire,
+    },
+}
+
+/// When a contact conducts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum ContactForm {
+    /// `| |` while its variable is TRUE.
+    Open,
+    /// `|/|` while its variable is FALSE.
+    Closed,
+    /// `|P|` in the evaluation in which its variable is TRUE and was FALSE in the evaluation before.
+    Rising,
+    /// `|N|` in the evaluation in which its variable is FALSE and was TRUE in the evaluation before.
+    Falling,
+}
+
+/// How a coil writes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum CoilForm {
+    /// `( )` the power.
+    Plain,
+    /// `(/)` the opposite of the power.
+    Negated,
+    /// `(S)` TRUE while there is power, else nothing.
+    Set,
+    /// `(R)` FALSE while there is power, else nothing.
+    Reset,
+    /// `(P)` TRUE in the evaluation in which power comes, else FALSE.
+    Rising,
+    /// `(N)` TRUE in the evaluation in which power goes, else FALSE.
+    Falling,
+}
+
+/// A function, or a call of a function block instance.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Block {
+    /// The function, or the type of the instance.
+    pub name: Name,
+    /// The instance.
+    pub instance: Option<Expr>,
+    /// Its inputs, from the top.
+    pub inputs: Vec<InPin>,
+    /// Its outputs, from the top.
+    pub outputs: Vec<OutPin>,
+}
+
+/// An input of a block.
+#[derive(Clone, Debug, PartialEq)]
+pub struct InPin {
+    /// Its name; extensible functions may leave it out.
+    pub name: Option<Name>,
+    /// Drawn with a circle: the block takes the opposite.
+    pub negated: bool,
+    /// What feeds it.
+    pub feed: Feed,
+}
+
+/// What feeds an input.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Feed {
+    /// Nothing: the input keeps the value it has.
+    Open,
+    /// A wire.
+    Wire(Wire),
+    /// A value written at the input, read when the block runs.
+    Value(Expr),
+}
+
+/// An output of a block.
+#[derive(Clone, Debug, PartialEq)]
+pub struct OutPin {
+    /// Its name; the value of a function may leave it out.
+    pub name: Option<Name>,
+    /// Drawn with a circle: the opposite is handed on.
+    pub negated: bool,
+    /// The wire it feeds.
+    pub to: Option<Wire>,
+    /// A variable written at the output, which takes its value when the block has run.
+    pub target: Option<Expr>,
+}
+
+impl Block {
+    /// The input of a name.
+    #[must_use]
+    pub fn input(&self, name: &str) -> Option<&InPin> {
+        self.inputs.iter().find(|p| p.name.as_ref().is_some_and(|n| n.text.eq_ignore_ascii_case(name)))
+    }
+
+    /// The output of a name.
+    #[must_use]
+    pub fn output(&self, name: &str) -> Option<&OutPin> {
+        self.outputs.iter().find(|p| p.name.as_ref().is_some_and(|n| n.text.eq_ignore_ascii_case(name)))
+    }
+}
+
+impl ElementKind {
+    /// Calls `found` with every wire that feeds it, in order.
+    pub fn inputs(&self, found: &mut impl FnMut(Wire)) {
+        match self {
+            ElementKind::Contact { from, .. }
+            | ElementKind::Compare { from, .. }
+            | ElementKind::Coil { from, .. }
+            | ElementKind::Sink { from, .. }
+            | ElementKind::Jump { from, .. }
+            | ElementKind::Return { from } => found(*from),
+            ElementKind::Block(block) => {
+                for pin in &block.inputs {
+                    if let Feed::Wire(wire) = pin.feed {
+                        found(wire);
+                    }
+                }
+            }
+            ElementKind::Source { .. } => {}
+        }
+    }
+
+    /// Calls `found` with every wire it feeds, in order.
+    pub fn outputs(&self, found: &mut impl FnMut(Wire)) {
+        match self {
+            ElementKind::Contact { to, .. } | ElementKind::Compare { to, .. } | ElementKind::Source { to, .. } => {
+                found(*to);
+            }
+            ElementKind::Block(block) => block.outputs.iter().filter_map(|p| p.to).for_each(found),
+            _ => {}
+        }
+    }
+
+    /// Calls `change` with every wire it is joined to.
+    pub fn wires_mut(&mut self, change: &mut impl FnMut(&mut Wire)) {
+        match self {
+            ElementKind::Contact { from, to, .. } | ElementKind::Compare { from, to, .. } => {
+                change(from);
+                change(to);
+            }
+            ElementKind::Coil { from, .. }
+            | ElementKind::Sink { from, .. }
+            | ElementKind::Jump { from, .. }
+            | ElementKind::Return { from } => change(from),
+            ElementKind::Source { to, .. } => change(to),
+            ElementKind::Block(block) => {
+                for pin in &mut block.inputs {
+                    if let Feed::Wire(wire) = &mut pin.feed {
+                        change(wire);
+                    }
+                }
+                block.outputs.iter_mut().filter_map(|p| p.to.as_mut()).for_each(change);
+            }
+        }
+    }
+
+    /// True for what ends a rung: it hands nothing on.
+    #[must_use]
+    pub const fn ends(&self) -> bool {
+        matches!(
+            self,
+            ElementKind::Coil { .. } | ElementKind::Jump { .. } | ElementKind::Return { .. } | ElementKind::Sink { .. }
+        )
+    }
+}
+
+impl Network {
+    /// The same network with its wires numbered in the order in which the elements mention them; the rail stays.
+    #[must_use]
+    pub fn numbered(&self) -> Network {
+        let mut numbers = HashMap::from([(Wire::RAIL, Wire::RAIL)]);
+        let mut out = self.clone();
+        for element in &mut out.elements {
+            element.kind.wires_mut(&mut |wire| {
+                let next = Wire(numbers.len() as u32);
+                *wire = *numbers.entry(*wire).or_insert(next);
+            });
+        }
+        out
+    }
+}
