@@ -224,11 +224,12 @@ impl Env<'_> {
                 args[0] = self.coerce(args[0].clone(), &Ty::Elem(to));
                 Ty::Elem(to)
             }
-            Function::Abs | Function::Move => {
+            // What is moved is itself: whole structures and literals without a type too.
+            Function::Move => return args.remove(0),
+            Function::Abs => {
                 args[0] = self.settled(args[0].clone());
                 let ty = args[0].ty.clone();
-                let takes = function == Function::Move || ty.elem().is_some_and(Elem::is_number);
-                if !takes {
+                if !ty.elem().is_some_and(Elem::is_number) {
                     return wrong(self, &ty);
                 }
                 ty

@@ -45,6 +45,7 @@ impl Env<'_> {
                 fed: HashSet::new(),
                 users,
                 hidden: 0,
+                literals: HashMap::new(),
             };
             for element in &network.elements {
                 lowering.element(element);
@@ -69,6 +70,8 @@ struct Lowering<'e, 'p, 'n> {
     /// Wires that something takes.
     users: HashSet<Wire>,
     hidden: u32,
+    /// Wires that carry a literal: it takes the type of each place it goes to.
+    literals: HashMap<Wire, Expr>,
 }
 
 impl Lowering<'_, '_, '_> {
@@ -78,10 +81,14 @@ impl Lowering<'_, '_, '_> {
 
     /// A variable of the unit with a name that no text can write.
     fn hide(&mut self, what: &str, ty: Ty, span: Span) -> u32 {
-        let index = self.env.current.0 as usize;
-        let number = self.env.units[index].vars.len() as u32;
         self.hidden += 1;
         let name = format!("network {} {what} {}", self.number + 1, self.hidden);
+        self.hide_as(name, ty, span)
+    }
+
+    fn hide_as(&mut self, name: String, ty: Ty, span: Span) -> u32 {
+        let index = self.env.current.0 as usize;
+        let number = self.env.units[index].vars.len() as u32;
         self.env.local_names[index].insert(key(&name), number);
         self.env.units[index].vars.push(Var {
             name,
@@ -127,6 +134,9 @@ impl Lowering<'_, '_, '_> {
         if wire == Wire::RAIL {
             return truth(span);
         }
+        if let Some(literal) = self.literals.get(&wire) {
+            return literal.clone();
+        }
         let number = match self.wires.get(&wire) {
             Some(number) => *number,
             None => self.leads_back(wire, span),
@@ -154,7 +164,7 @@ impl Lowering<'_, '_, '_> {
                     .help("hand the value on in a variable: write its name at the output, and at the input"),
             );
         }
-        let number = self.hide("wire", ty.unwrap_or(Ty::Unknown(None)), span);
+        let number = self.hide_as(wire_name(self.number, wire), ty.unwrap_or(Ty::Unknown(None)), span);
         self.wires.insert(wire, number);
         number
     }
@@ -202,7 +212,7 @@ impl Lowering<'_, '_, '_> {
         let number = match self.wires.get(&wire) {
             Some(number) => *number,
             None => {
-                let number = self.hide("wire", value.ty.clone(), span);
+                let number = self.hide_as(wire_name(self.number, wire), value.ty.clone(), span);
                 self.wires.insert(wire, number);
                 number
             }
@@ -229,6 +239,9 @@ impl Lowering<'_, '_, '_> {
                 self.conduct(*from, *to, value, span);
             }
             ElementKind::Coil { form, target, from } => self.coil(*form, target, *from, span),
+            ElementKind::Source { value, to } if is_literal(value) => {
+                self.literals.insert(*to, value.clone());
+            }
             ElementKind::Source { value, to } => {
                 let value = self.env.expr(value);
                 self.feed(*to, value, span);
@@ -446,7 +459,7 @@ impl Lowering<'_, '_, '_> {
         if let Some(number) = self.wires.get(&wire) {
             return *number;
         }
-        let number = self.hide("wire", ty, span);
+        let number = self.hide_as(wire_name(self.number, wire), ty, span);
         self.wires.insert(wire, number);
         number
     }
@@ -547,8 +560,21 @@ impl Lowering<'_, '_, '_> {
     }
 }
 
+/// The name of the variable behind a wire of the unit's network of this number, from 0.
+pub(crate) fn wire_name(network: usize, wire: Wire) -> String {
+    format!("network {} wire {}", network + 1, wire.0)
+}
+
 fn is_named(name: Option<&Name>, what: &str) -> bool {
     name.is_some_and(|n| n.text.eq_ignore_ascii_case(what))
+}
+
+fn is_literal(expr: &Expr) -> bool {
+    match &expr.kind {
+        ExprKind::Literal(_) => true,
+        ExprKind::Unary(_, inner) => is_literal(inner),
+        _ => false,
+    }
 }
 
 fn truth(span: Span) -> Expr {

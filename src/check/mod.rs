@@ -16,6 +16,8 @@ mod stmt;
 pub(crate) mod typed;
 mod types;
 
+pub(crate) use diagram::wire_name;
+
 pub use declare::{Declaration, declarations};
 
 use crate::dialect;

@@ -12,7 +12,9 @@ pub(crate) mod st;
 mod token;
 mod written;
 
+pub(crate) use grid::Style as DrawnStyle;
 pub use literal::read_duration;
+pub(crate) use written::language_of;
 pub use written::{Unwritable, write_file};
 
 use crate::model::{Item, Project};

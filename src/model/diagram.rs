@@ -9,7 +9,7 @@
 use super::ops::BinaryOp;
 use super::{Expr, Name, Notes};
 use crate::source::Span;
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 
 /// One network.
 #[derive(Clone, Debug)]
@@ -289,6 +289,59 @@ impl ElementKind {
 }
 
 impl Network {
+    /// The same network as simply as it can be said: a value with a wire to one input only stands at that input, a
+    /// variable at the one end of an output's wire stands at that output, an output that nothing takes has no wire, and
+    /// wires are numbered in order.
+    #[must_use]
+    pub fn tidied(mut self) -> Network {
+        let (fed, taken) = self.usage();
+        let mut gone = vec![false; self.elements.len()];
+        for at in 0..self.elements.len() {
+            match self.elements[at].kind.clone() {
+                ElementKind::Source { value, to } if taken.get(&to).map(Vec::len) == Some(1) => {
+                    if let ElementKind::Block(block) = &mut self.elements[taken[&to][0]].kind
+                        && let Some(pin) = block.inputs.iter_mut().find(|p| p.feed == Feed::Wire(to))
+                    {
+                        pin.feed = Feed::Value(value);
+                        gone[at] = true;
+                    }
+                }
+                ElementKind::Sink { target, from } if taken.get(&from).map(Vec::len) == Some(1) => {
+                    if let Some([feeder]) = fed.get(&from).map(Vec::as_slice)
+                        && let ElementKind::Block(block) = &mut self.elements[*feeder].kind
+                        && let Some(pin) = block.outputs.iter_mut().find(|p| p.to == Some(from))
+                    {
+                        pin.to = None;
+                        pin.target = Some(target);
+                        gone[at] = true;
+                    }
+                }
+                _ => {}
+            }
+        }
+        let mut gone = gone.into_iter();
+        self.elements.retain(|_| !gone.next().unwrap_or(false));
+        let (_, taken) = self.usage();
+        for element in &mut self.elements {
+            if let ElementKind::Block(block) = &mut element.kind {
+                let idle = |p: &&mut OutPin| p.to.is_some_and(|w| !taken.contains_key(&w));
+                block.outputs.iter_mut().filter(idle).for_each(|p| p.to = None);
+            }
+        }
+        self.numbered()
+    }
+
+    /// Which elements feed each wire, and which take it.
+    #[must_use]
+    pub fn usage(&self) -> (BTreeMap<Wire, Vec<usize>>, BTreeMap<Wire, Vec<usize>>) {
+        let (mut fed, mut taken): (BTreeMap<Wire, Vec<usize>>, BTreeMap<Wire, Vec<usize>>) = Default::default();
+        for (at, element) in self.elements.iter().enumerate() {
+            element.kind.outputs(&mut |w| fed.entry(w).or_default().push(at));
+            element.kind.inputs(&mut |w| taken.entry(w).or_default().push(at));
+        }
+        (fed, taken)
+    }
+
     /// The same network with its wires numbered in the order in which the elements mention them; the rail stays.
     #[must_use]
     pub fn numbered(&self) -> Network {

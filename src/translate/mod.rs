@@ -5,18 +5,21 @@
 //! ; nothing here is compared from memory.
 
 mod ledger;
+mod literals;
 mod names;
+mod to_diagram;
 mod to_il;
 mod to_st;
 
 pub use ledger::{ADDED_VARIABLE, Entry, Grade, KEPT_FOR_FAULT, NEGATION, STEP_LOOP, UNREACHABLE_KEPT};
 
 use crate::check::Checked;
-use crate::check::typed::{TUnit, Ty};
-use crate::lang::{Language, Unwritable, write_file};
+use crate::check::typed::{TStmt, TStmtKind, TUnit, Ty};
+use crate::lang::{Language, Unwritable, language_of, read_project, write_file};
 use crate::model::{Body, Item, Name, Notes, Project, Retain, Section, TypeSpec, Unit, UnitKind, VarDecl, VarSection};
-use crate::source::{FileId, Source, Span};
+use crate::source::{Diagnostics, FileId, Source, Span};
 use names::Namer;
+use std::collections::HashMap;
 
 /// A project in another language.
 #[derive(Clone, Debug)]
@@ -32,27 +35,80 @@ struct Translated {
     body: Body,
     /// Variables that were added, with their types.
     added: Vec<(String, TypeSpec)>,
+    /// Variables that were added and keep their values from scan to scan.
+    kept: Vec<(String, TypeSpec)>,
     ledger: Vec<Entry>,
 }
 
 /// Translates a project into a language. Bodies that are in it already are written as they are.
 ///
+/// Between instruction list, ladder and function block diagram the way leads over structured text, which is read
+/// and checked like any other before it is taken further.
+///
 /// # Errors
 /// Everything the language cannot say; then nothing is written.
 pub fn translate(checked: &Checked, to: Language) -> Result<Translation, Vec<Unwritable>> {
+    let project = checked.project();
+    let languages: Vec<Option<Language>> = (0..project.sources.len())
+        .map(|file| {
+            let mut items = project.items_of(FileId(file as u32));
+            items.find_map(|item| if let Item::Unit(unit) = item { Some(language_of(&unit.body)) } else { None })
+        })
+        .collect();
+    let is_direct = |from: Language| from == to || from == Language::St || to == Language::St;
+    if languages.iter().flatten().all(|from| is_direct(*from)) {
+        return direct(checked, &vec![to; languages.len()]);
+    }
+    let first: Vec<Language> = languages.iter().map(|from| match from {
+        Some(from) if is_direct(*from) => *from,
+        _ => Language::St,
+    }).collect();
+    let halfway = direct(checked, &first)?;
+    let files = halfway.files.into_iter().zip(first).collect();
+    let (between, problems) = read_project(files);
+    let between = match crate::check::verify(between, problems) {
+        (Some(between), _) => between,
+        (None, problems) => return Err(not_halfway(checked, &problems, to)),
+    };
+    let mut out = direct(&between, &vec![to; languages.len()])?;
+    for (file, source) in out.files.iter_mut().zip(&project.sources) {
+        file.name = with_ending(&source.name, to);
+    }
+    // What the second half says is about the text in between: the unit is what both have.
+    for entry in &mut out.ledger {
+        let unit = project.items.iter().find(|i| matches!(i, Item::Unit(u) if u.name.text == entry.unit));
+        entry.source = unit.map_or(entry.source, Item::span);
+    }
+    out.ledger.splice(0..0, halfway.ledger);
+    Ok(out)
+}
+
+/// The text between two languages could not be read: a fault of the translator, said as one.
+fn not_halfway(checked: &Checked, problems: &Diagnostics, language: Language) -> Vec<Unwritable> {
+    let first = problems.0.iter().find(|p| p.severity == crate::source::Severity::Error);
+    let said = first.map_or("no reason", |p| p.message.as_str());
+    let span = checked.project().items.first().map_or(Span { file: FileId(0), start: 0, end: 0 }, Item::span);
+    vec![Unwritable { what: format!("the structured text on the way ({said})"), span, language }]
+}
+
+/// Translates each file into its language, in one step.
+fn direct(checked: &Checked, to: &[Language]) -> Result<Translation, Vec<Unwritable>> {
     let project = checked.project();
     let mut ledger = Vec::new();
     let mut items = Vec::new();
     for item in &project.items {
         items.push(match item {
-            Item::Unit(unit) => Item::Unit(translate_unit(checked, unit, to, &mut ledger)),
+            Item::Unit(unit) => {
+                let to = to.get(unit.name.span.file.0 as usize).copied().unwrap_or(language_of(&unit.body));
+                Item::Unit(translate_unit(checked, unit, to, &mut ledger))
+            }
             other => other.clone(),
         });
     }
     let mut files = Vec::new();
-    for (index, source) in project.sources.iter().enumerate() {
+    for (index, (source, to)) in project.sources.iter().zip(to).enumerate() {
         let own = items.iter().filter(|i| i.span().file == FileId(index as u32));
-        files.push(Source::new(with_ending(&source.name, to), write_file(own, to)?));
+        files.push(Source::new(with_ending(&source.name, *to), write_file(own, *to)?));
     }
     Ok(Translation { files, ledger })
 }
@@ -73,20 +129,44 @@ fn translate_unit(checked: &Checked, unit: &Unit, to: Language, ledger: &mut Vec
     let translated = match (&unit.body, to) {
         (Body::Statements(list), Language::Il) => to_il::body(&context, namer, list),
         (Body::Instructions(list), Language::St) => to_st::body(&context, namer, list),
+        (Body::Ladder(list) | Body::Blocks(list), Language::St) => to_st::networks(&context, namer, list),
+        (Body::Statements(list), Language::Ld | Language::Fbd) => to_diagram::body(&context, namer, list, to),
         _ => return unit.clone(),
     };
     ledger.extend(translated.ledger);
     let mut out = Unit { body: translated.body, ..unit.clone() };
-    if !translated.added.is_empty() {
-        out.sections.push(added_section(unit, translated.added));
+    let passing = if unit.kind == UnitKind::Function { Section::Local } else { Section::Temp };
+    for (section, added) in [(passing, translated.added), (Section::Local, translated.kept)] {
+        if !added.is_empty() {
+            out.sections.push(added_section(unit, section, added));
+        }
     }
     out
 }
 
+/// Finds typed statements by their place.
+fn index<'t>(block: &'t [TStmt], out: &mut HashMap<Span, &'t TStmt>) {
+    for stmt in block {
+        out.insert(stmt.span, stmt);
+        match &stmt.kind {
+            TStmtKind::If(branches, otherwise) => {
+                branches.iter().for_each(|(_, b)| index(b, out));
+                index(otherwise, out);
+            }
+            TStmtKind::Case(_, arms, otherwise) => {
+                arms.iter().for_each(|(_, b)| index(b, out));
+                index(otherwise, out);
+            }
+            TStmtKind::For(head) => index(&head.body, out),
+            TStmtKind::While(_, body) | TStmtKind::Repeat(body, _) => index(body, out),
+            _ => {}
+        }
+    }
+}
+
 /// The section for variables that translation adds.
-fn added_section(unit: &Unit, added: Vec<(String, TypeSpec)>) -> VarSection {
+fn added_section(unit: &Unit, section: Section, added: Vec<(String, TypeSpec)>) -> VarSection {
     let span = unit.name.span;
-    let section = if unit.kind == UnitKind::Function { Section::Local } else { Section::Temp };
     let vars = added
         .into_iter()
         .map(|(text, spec)| VarDecl {
@@ -151,6 +231,22 @@ impl Context<'_> {
     fn variable_type(&self, name: &str) -> Option<&Ty> {
         let own = self.typed.vars.iter().find(|v| v.name.eq_ignore_ascii_case(name));
         own.or_else(|| self.checked.globals.iter().find(|v| v.name.eq_ignore_ascii_case(name))).map(|v| &v.ty)
+    }
+
+    /// True for the name of a program, function or function block of the project.
+    fn is_unit(&self, name: &str) -> bool {
+        self.checked.units.iter().any(|u| u.name.eq_ignore_ascii_case(name))
+    }
+
+    /// True for a block that came with the dialect: it touches nothing but its own variables.
+    fn is_shipped_block(&self, name: &str) -> bool {
+        self.checked.units.iter().any(|u| u.built_in && u.name.eq_ignore_ascii_case(name))
+    }
+
+    /// The type of a function of the project.
+    fn function_type(&self, name: &str) -> Option<TypeSpec> {
+        let unit = self.checked.units.iter().find(|u| u.name.eq_ignore_ascii_case(name))?;
+        unit.vars.first().map(|v| self.spec(&v.ty, v.span))
     }
 
     fn entry(&self, code: &'static str, grade: Grade, source: Span, target: Option<String>, reason: String) -> Entry {

@@ -23,6 +23,9 @@ impl Namer {
         if let Body::Instructions(list) = &unit.body {
             used.extend(list.iter().filter_map(|i| i.label.as_ref()).map(|l| l.text.to_uppercase()));
         }
+        if let Body::Ladder(list) | Body::Blocks(list) = &unit.body {
+            used.extend(list.iter().filter_map(|n| n.label.as_ref()).map(|l| l.text.to_uppercase()));
+        }
         Namer { used, last: HashMap::new() }
     }
 

@@ -9,6 +9,13 @@ use crate::model::functions::Function;
 use crate::model::{Block, Element, ElementKind, Expr, ExprKind, Feed, Network, Wire};
 use std::collections::{BTreeMap, BTreeSet};
 
+/// Drawings wider than this are cut and go on below.
+const PAGE: usize = 150;
+/// How often a network is laid out anew until it stays.
+const SETTLING: usize = 12;
+/// More elements that must not run side by side than this, and all are drawn one behind another.
+const MOST_ORDERS: usize = 60;
+
 /// How much room an element needs, in characters, and where its wires meet it.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Measure {
@@ -50,7 +57,7 @@ pub(crate) struct Plan {
     /// By element.
     pub(crate) shapes: Vec<Shape>,
     pub(crate) lines: Vec<Line>,
-    /// Columns where nothing but horizontal wires can be: a drawing that is too wide is cut there.
+    /// Columns at which a drawing that is too wide for a page is cut: nothing but horizontal wires is there.
     pub(crate) cuts: Vec<usize>,
     pub(crate) width: usize,
     pub(crate) height: usize,
@@ -62,20 +69,20 @@ pub(crate) struct Plan {
 
 /// Lays out a network.
 pub(crate) fn plan(network: &Network, style: Style) -> Plan {
-    let mut network = network.clone();
+    let mut drawn = network.clone();
     let mut order: Vec<usize> = (0..network.elements.len()).collect();
     // The order in which equal things are placed is the order in which they will be read: laid out in that order
     // again, nothing moves.
-    for _ in 0..8 {
-        let (plan, read) = kept(&network, style);
+    for _ in 0..SETTLING {
+        let (plan, read) = kept(&drawn, style, false);
         if read.iter().enumerate().all(|(a, b)| a == *b) {
             return in_order(plan, &order);
         }
-        network.elements = read.iter().map(|at| network.elements[*at].clone()).collect();
+        drawn.elements = read.iter().map(|at| drawn.elements[*at].clone()).collect();
         order = read.iter().map(|at| order[*at]).collect();
     }
-    let (plan, _) = kept(&network, style);
-    in_order(plan, &order)
+    // One behind another they cannot but be read in the order they have.
+    kept(network, style, true).0
 }
 
 /// The shapes in the order of the network that was given.
@@ -86,40 +93,58 @@ fn in_order(plan: Plan, order: &[usize]) -> Plan {
 }
 
 /// A plan that keeps the order wherever it matters, and the order in which it will be read.
-fn kept(network: &Network, style: Style) -> (Plan, Vec<usize>) {
+fn kept(network: &Network, style: Style, strictly: bool) -> (Plan, Vec<usize>) {
     let measures: Vec<Measure> = network.elements.iter().map(|e| measure(e, style)).collect();
     let usage = Usage::of(network);
     let effects: Vec<Effects> = network.elements.iter().map(Effects::of).collect();
-    let mut orders = Orders::default();
-    for round in 0.. {
+    let mut orders = if strictly { strict(network, style) } else { Orders::default() };
+    loop {
         let placement = place(network, &measures, style, &usage, &orders);
-        let plan = geometry(&measures, &usage, &placement, style);
+        let mut plan = geometry(&measures, &usage, &placement, style);
+        if strictly && style == Style::Blocks {
+            // What is below a cut runs later, whatever stands above what.
+            plan.cuts.clear();
+        }
         let read = reading_order(network, &plan, style, &usage);
         let wrong = violation(&read, &effects);
-        let Some((first, second)) = wrong.filter(|_| round < 200) else { return (plan, read) };
-        if style == Style::Blocks || round > 60 {
-            orders.stairs |= style == Style::Blocks;
-            orders.after.extend((1..network.elements.len()).map(|at| (at - 1, at)).filter(|_| style == Style::Ladder));
-            orders.early.extend(0..network.elements.len());
-        } else {
+        let Some((first, second)) = wrong.filter(|_| !strictly) else { return (plan, read) };
+        if style == Style::Blocks || orders.after.len() > MOST_ORDERS {
+            return kept(network, style, true);
+        }
+        orders.after.insert((first, second));
+        orders.early.insert(first);
+    }
+}
+
+/// Ladder: each element in a column of its own. Function block diagram: each below the one before.
+fn strict(network: &Network, style: Style) -> Orders {
+    let count = network.elements.len();
+    let is_source = |at: usize| matches!(network.elements[at].kind, ElementKind::Source { .. });
+    let mut run = (0..count).filter(|at| !is_source(*at));
+    let mut orders = Orders { stairs: style == Style::Blocks, early: (0..count).collect(), ..Orders::default() };
+    if style == Style::Ladder
+        && let Some(mut first) = run.next()
+    {
+        for second in run {
             orders.after.insert((first, second));
-            orders.early.insert(first);
+            first = second;
         }
     }
-    (geometry(&measures, &usage, &place(network, &measures, style, &usage, &orders), style), Vec::new())
+    orders
 }
 
 /// The order in which the plan's elements run when the drawing is read.
 fn reading_order(network: &Network, plan: &Plan, style: Style, usage: &Usage) -> Vec<usize> {
     let is_source = |at: usize| matches!(network.elements[at].kind, ElementKind::Source { .. });
     let mut waiting: Vec<usize> = (0..plan.shapes.len()).filter(|at| !is_source(*at)).collect();
+    let strip = |at: usize| plan.cuts.iter().filter(|c| **c <= plan.shapes[at].x).count();
     let place = |at: usize| (plan.shapes[at].x, top(&plan.shapes[at], &network.elements[at].kind));
     let mut ordered = Vec::new();
     if style == Style::Ladder {
         waiting.sort_by_key(|at| place(*at));
         ordered = waiting;
     } else {
-        waiting.sort_by_key(|at| (place(*at).1, place(*at).0));
+        waiting.sort_by_key(|at| (strip(*at), place(*at).1, place(*at).0));
         while !waiting.is_empty() {
             let ready = waiting.iter().position(|at| {
                 let mut ready = true;
@@ -404,7 +429,7 @@ fn geometry(measures: &[Measure], usage: &Usage, placement: &Placement, style: S
     let mut plan = Plan {
         shapes: shapes.collect(),
         lines: Vec::new(),
-        cuts,
+        cuts: page_cuts(&cuts, x),
         width: x + usize::from(rails.is_some()),
         height: placement.height,
         rails,
@@ -412,6 +437,22 @@ fn geometry(measures: &[Measure], usage: &Usage, placement: &Placement, style: S
     };
     draw_wires(&mut plan, usage, placement, &tracks, &begins);
     plan
+}
+
+/// Where a drawing of a width is cut, of the columns where it can be.
+fn page_cuts(possible: &[usize], width: usize) -> Vec<usize> {
+    let (mut out, mut from) = (Vec::new(), 0);
+    while width > PAGE && width - from > PAGE - 16 {
+        let room = from + PAGE - 24;
+        let best = possible.iter().copied().filter(|c| *c > from && *c <= room).max();
+        let Some(cut) = best.or_else(|| possible.iter().copied().find(|c| *c > from)) else { break };
+        if cut >= width {
+            break;
+        }
+        out.push(cut);
+        from = cut;
+    }
+    out
 }
 
 /// Room left and right of the line on which the symbols of a level are centred; boxes hang on it by their left third.

@@ -8,8 +8,6 @@ use crate::model::{
     Block, CoilForm, ContactForm, ElementKind, Feed, Network, Wire,
 };
 
-/// Drawings wider than this are cut and go on below.
-const PAGE: usize = 150;
 const INDENT: &str = "    ";
 
 /// Writes the networks of a body.
@@ -238,20 +236,16 @@ pub(crate) const fn coil(form: CoilForm) -> &'static str {
 /// Cuts a sheet that is wider than a page; wires go on at marks with numbers.
 fn cut(sheet: &[Vec<char>], plan: &Plan) -> Vec<String> {
     let line = |chars: &[char]| chars.iter().collect::<String>().trim_end().to_string();
-    if plan.width <= PAGE {
-        return sheet.iter().map(|row| line(row)).collect();
+    if plan.cuts.is_empty() {
+        // A blank line would end the network.
+        return sheet.iter().map(|row| line(row)).filter(|l| !l.is_empty()).collect();
     }
     let rail = plan.rails.is_some();
     let mut out: Vec<String> = Vec::new();
     let (mut from, mut mark) = (0, 0);
     // For each row, the mark its wire carries on from the strip before.
     let mut carried: Vec<Option<usize>> = vec![None; sheet.len()];
-    while from < plan.width {
-        let room = from + PAGE - 16;
-        let rest = plan.width - from <= PAGE - 8;
-        let best = plan.cuts.iter().copied().filter(|c| *c > from && *c <= room).max();
-        let best = best.or_else(|| plan.cuts.iter().copied().find(|c| *c > from));
-        let to = if rest { plan.width } else { best.unwrap_or(plan.width) };
+    for to in plan.cuts.iter().copied().chain([plan.width]) {
         if from > 0 {
             out.push("~~~~".to_string());
         }
@@ -259,8 +253,8 @@ fn cut(sheet: &[Vec<char>], plan: &Plan) -> Vec<String> {
         for (row, chars) in sheet.iter().enumerate() {
             let mut text = String::new();
             if from > 0 {
-                let before = carried[row].map_or(String::new(), |m| format!(">{m}>---"));
-                text = format!("{}{before:<8}", if rail { "|  " } else { "" });
+                let before = carried[row].map_or(" ".repeat(8), |m| format!("{:-<8}", format!(">{m}>")));
+                text = format!("{}{before}", if rail { "|  " } else { "" });
             }
             text.push_str(&line(&chars[from..to.min(chars.len())]));
             if to < plan.width && chars.get(to) == Some(&'-') {
@@ -273,7 +267,6 @@ fn cut(sheet: &[Vec<char>], plan: &Plan) -> Vec<String> {
         carried = next;
         from = to;
     }
-    // Lines that hold nothing but a rail, or nothing, at the end of a strip say nothing.
     out.retain(|l| !l.is_empty());
     out
 }

@@ -126,7 +126,10 @@ impl Reader<'_> {
         let base = self.nets.parent.len();
         self.nets.parent.extend(base..base + wires.size());
         let mut strip = Strip { number, canvas, parts, wires, base };
-        for at in 0..strip.parts.parts.len() {
+        // Boxes last: what stands below a comparing contact is not the name of the box below it.
+        let is_box = |at: &usize| matches!(strip.parts.parts[*at].shape, Shape::Box(_));
+        let (boxes, others): (Vec<usize>, Vec<usize>) = (0..strip.parts.parts.len()).partition(is_box);
+        for at in others.into_iter().chain(boxes) {
             self.part(&mut strip, at);
         }
         for at in 0..strip.parts.texts.len() {
@@ -302,7 +305,6 @@ impl Reader<'_> {
         for draft in &mut self.drafts {
             draft.kind.wires_mut(&mut |wire| *wire = Wire(nets.root(wire.0 as usize) as u32));
         }
-        self.settle_words();
         self.check_feeds();
         let drafts = std::mem::take(&mut self.drafts);
         let groups = match self.style {
@@ -320,49 +322,9 @@ impl Reader<'_> {
             let elements = ordered.into_iter().map(|d| Element { kind: d.kind, span: d.span, at: None }).collect();
             let blank = Notes { blank_before: true, ..Notes::default() };
             let notes = std::mem::replace(&mut notes, blank);
-            out.push(Network { label: label.take(), elements, span: piece.span, notes }.numbered());
+            out.push(Network { label: label.take(), elements, span: piece.span, notes }.tidied());
         }
         out
-    }
-
-    /// A value with one wire to one input stands at the input; so does a variable at an output.
-    fn settle_words(&mut self) {
-        let (fed, taken) = usage(&self.drafts);
-        let mut gone = vec![false; self.drafts.len()];
-        for at in 0..self.drafts.len() {
-            match self.drafts[at].kind.clone() {
-                ElementKind::Source { value, to } if taken.get(&to).map(Vec::len) == Some(1) => {
-                    let user = taken[&to][0];
-                    if let ElementKind::Block(block) = &mut self.drafts[user].kind {
-                        let pin = block.inputs.iter_mut().find(|p| p.feed == Feed::Wire(to));
-                        if let Some(pin) = pin {
-                            pin.feed = Feed::Value(value);
-                            gone[at] = true;
-                        }
-                    }
-                }
-                ElementKind::Sink { target, from } if taken.get(&from).map(Vec::len) == Some(1) => {
-                    let Some([feeder]) = fed.get(&from).map(Vec::as_slice) else { continue };
-                    if let ElementKind::Block(block) = &mut self.drafts[*feeder].kind
-                        && let Some(pin) = block.outputs.iter_mut().find(|p| p.to == Some(from))
-                    {
-                        pin.to = None;
-                        pin.target = Some(target);
-                        gone[at] = true;
-                    }
-                }
-                _ => {}
-            }
-        }
-        let mut kept = gone.iter().map(|g| !g);
-        self.drafts.retain(|_| kept.next().unwrap_or(true));
-        // An output that leads nowhere (to the right rail) feeds nothing.
-        let (_, taken) = usage(&self.drafts);
-        for draft in &mut self.drafts {
-            if let ElementKind::Block(block) = &mut draft.kind {
-                block.outputs.iter_mut().filter(|p| p.to.is_some_and(|w| !taken.contains_key(&w))).for_each(|p| p.to = None);
-            }
-        }
     }
 
     fn check_feeds(&mut self) {

@@ -1,6 +1,6 @@
 //! Branches and loops as labels and jumps.
 
-use super::expr::{compare, is_simple, number};
+use super::expr::compare;
 use super::{LoopLabels, Writer};
 use crate::check::typed::{TStmtKind, Ty};
 use crate::model::ops::{BinaryOp, UnaryOp};
@@ -8,6 +8,7 @@ use crate::model::{
     CaseBranch, CaseLabel, Expr, ExprKind, ForHead, Instr, InstrKind, Notes, Operand, Stmt, TypeSpec, When,
 };
 use crate::source::Span;
+use crate::translate::literals::{is_simple, number};
 use crate::translate::names::variable;
 
 impl Writer<'_> {

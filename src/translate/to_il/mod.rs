@@ -22,7 +22,7 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt]) -> Transl
     let mut typed = HashMap::new();
     let mut choices = HashMap::new();
     if let Code::Block(block) = &context.typed.code {
-        index(block, &mut typed);
+        super::index(block, &mut typed);
         walk_block(block, &mut |expr| {
             if matches!(expr.kind, TKind::Function(Function::Sel | Function::Mux, _)) {
                 choices.insert(expr.span, expr.ty.clone());
@@ -43,27 +43,7 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt]) -> Transl
     };
     writer.statements(list);
     writer.end_labels();
-    Translated { body: Body::Instructions(writer.out), added: writer.added, ledger: writer.ledger }
-}
-
-/// Finds typed statements by their place.
-fn index<'t>(block: &'t [TStmt], out: &mut HashMap<Span, &'t TStmt>) {
-    for stmt in block {
-        out.insert(stmt.span, stmt);
-        match &stmt.kind {
-            TStmtKind::If(branches, otherwise) => {
-                branches.iter().for_each(|(_, b)| index(b, out));
-                index(otherwise, out);
-            }
-            TStmtKind::Case(_, arms, otherwise) => {
-                arms.iter().for_each(|(_, b)| index(b, out));
-                index(otherwise, out);
-            }
-            TStmtKind::For(head) => index(&head.body, out),
-            TStmtKind::While(_, body) | TStmtKind::Repeat(body, _) => index(body, out),
-            _ => {}
-        }
-    }
+    Translated { body: Body::Instructions(writer.out), added: writer.added, kept: Vec::new(), ledger: writer.ledger }
 }
 
 /// The labels of a loop around the code at hand.

@@ -4,15 +4,18 @@
 mod current;
 mod flow;
 mod live;
+mod network;
 mod polish;
 mod relocate;
 mod simplify;
 mod types;
 
+pub(super) use simplify::{mentions, root, roots};
+
 use super::ledger::Entry;
 use super::names::Namer;
 use super::{Context, Translated};
-use crate::model::{Body, Expr, Instr, Notes, Stmt, TypeSpec};
+use crate::model::{Body, Expr, Instr, Network, Notes, Stmt, TypeSpec};
 use crate::source::Span;
 
 /// Straight code with jumps: what is left of instructions when the current result is gone.
@@ -30,14 +33,30 @@ struct Additions<'c> {
     context: &'c Context<'c>,
     namer: Namer,
     added: Vec<(String, TypeSpec)>,
+    /// Those that keep their values from scan to scan.
+    kept: Vec<(String, TypeSpec)>,
     ledger: Vec<Entry>,
 }
 
 /// Translates the instructions of a unit.
 pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Instr]) -> Translated {
-    let additions = Additions { context, namer, added: Vec::new(), ledger: Vec::new() };
-    let (lines, mut additions) = current::lines(additions, list);
+    finish(context, current::lines(Additions::new(context, namer), list))
+}
+
+/// Translates the networks of a unit.
+pub(super) fn networks(context: &Context<'_>, namer: Namer, list: &[Network]) -> Translated {
+    finish(context, network::lines(Additions::new(context, namer), list))
+}
+
+impl<'c> Additions<'c> {
+    fn new(context: &'c Context<'c>, namer: Namer) -> Self {
+        Additions { context, namer, added: Vec::new(), kept: Vec::new(), ledger: Vec::new() }
+    }
+}
+
+fn finish(context: &Context<'_>, (lines, mut additions): (Vec<Line>, Additions<'_>)) -> Translated {
     let statements = flow::statements(lines, &mut additions);
     let statements = polish::list(statements, context);
-    Translated { body: Body::Statements(statements), added: additions.added, ledger: additions.ledger }
+    let Additions { added, kept, ledger, .. } = additions;
+    Translated { body: Body::Statements(statements), added, kept, ledger }
 }

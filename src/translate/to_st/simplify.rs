@@ -32,7 +32,7 @@ fn is_not(expr: &Expr) -> bool {
 }
 
 /// Calls `found` with the name of every variable an expression looks at.
-pub(super) fn roots(expr: &Expr, found: &mut impl FnMut(&str)) {
+pub(in crate::translate) fn roots(expr: &Expr, found: &mut impl FnMut(&str)) {
     match &expr.kind {
         ExprKind::Literal(_) => {}
         ExprKind::Name(name) | ExprKind::Address(name) => found(&name.text),
@@ -59,14 +59,14 @@ pub(super) fn roots(expr: &Expr, found: &mut impl FnMut(&str)) {
 }
 
 /// True if an expression looks at the variable `name`.
-pub(super) fn mentions(expr: &Expr, name: &str) -> bool {
+pub(in crate::translate) fn mentions(expr: &Expr, name: &str) -> bool {
     let mut hit = false;
     roots(expr, &mut |root| hit |= root.eq_ignore_ascii_case(name));
     hit
 }
 
 /// The name a place begins with.
-pub(super) fn root(expr: &Expr) -> Option<&str> {
+pub(in crate::translate) fn root(expr: &Expr) -> Option<&str> {
     match &expr.kind {
         ExprKind::Name(name) | ExprKind::Address(name) => Some(&name.text),
         ExprKind::Field(base, _) | ExprKind::Index(base, _) => root(base),

@@ -1,0 +1,282 @@
+//! Conditions: contacts in series and parallel, or AND and OR boxes.
+
+use super::Writer;
+use crate::model::ops::{BinaryOp, UnaryOp};
+use crate::model::{
+    Arg, Block, CoilForm, ContactForm, ElementKind, Expr, ExprKind, Feed, InPin, Literal, LiteralValue, Operand, OutPin,
+    Wire,
+};
+use crate::source::Span;
+use crate::translate::literals::is_simple;
+use crate::translate::names::name;
+
+/// An exclusive OR of more contacts than this becomes a box.
+const MOST_XOR: usize = 4;
+
+pub(super) fn truth(value: bool, span: Span) -> Expr {
+    let text = if value { "TRUE" } else { "FALSE" };
+    let literal = Literal { text: text.to_string(), typed: None, value: LiteralValue::Bool(value) };
+    Expr { kind: ExprKind::Literal(literal), span }
+}
+
+pub(super) fn not(expr: &Expr) -> Expr {
+    match &expr.kind {
+        ExprKind::Unary(UnaryOp::Not, inner) => (**inner).clone(),
+        _ => Expr { span: expr.span, kind: ExprKind::Unary(UnaryOp::Not, Box::new(expr.clone())) },
+    }
+}
+
+/// The terms of a chain of one operator, from the left.
+pub(super) fn spine(expr: &Expr, op: BinaryOp) -> Vec<&Expr> {
+    match &expr.kind {
+        ExprKind::Binary(o, left, right) if *o == op => {
+            let mut out = spine(left, op);
+            out.push(right);
+            out
+        }
+        _ => vec![expr],
+    }
+}
+
+/// The first condition of a chain of ANDs.
+pub(super) fn first_term(expr: &Expr) -> Expr {
+    match &expr.kind {
+        ExprKind::Binary(BinaryOp::And, left, _) => first_term(left),
+        _ => expr.clone(),
+    }
+}
+
+/// Calls `found` with every field an expression looks at.
+pub(super) fn fields(expr: &Expr, found: &mut impl FnMut(&Expr)) {
+    match &expr.kind {
+        ExprKind::Field(..) => found(expr),
+        ExprKind::Unary(_, inner) => fields(inner, found),
+        ExprKind::Binary(_, left, right) => {
+            fields(left, found);
+            fields(right, found);
+        }
+        ExprKind::Call(call) => {
+            for arg in &call.args {
+                if let Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) = arg {
+                    fields(value, found);
+                }
+            }
+        }
+        _ => {}
+    }
+}
+
+impl Writer<'_> {
+    /// NOT pushed inwards, to the variables and comparisons.
+    pub(super) fn inwards(&self, expr: &Expr, negated: bool) -> Expr {
+        let span = expr.span;
+        let make = |kind| Expr { kind, span };
+        match &expr.kind {
+            ExprKind::Unary(UnaryOp::Not, inner) => self.inwards(inner, !negated),
+            ExprKind::Binary(op @ (BinaryOp::And | BinaryOp::Or), left, right) => {
+                let op = match (*op, negated) {
+                    (BinaryOp::And, true) => BinaryOp::Or,
+                    (BinaryOp::Or, true) => BinaryOp::And,
+                    (op, _) => op,
+                };
+                let (left, right) = (self.inwards(left, negated), self.inwards(right, negated));
+                make(ExprKind::Binary(op, Box::new(left), Box::new(right)))
+            }
+            ExprKind::Binary(op, left, right) if negated && op.is_comparison() && !self.has_nan(left, right) => {
+                match op.inverse() {
+                    Some(op) => make(ExprKind::Binary(op, left.clone(), right.clone())),
+                    None => not(expr),
+                }
+            }
+            _ if negated => match super::literal_bool(expr) {
+                Some(value) => truth(!value, span),
+                None => not(expr),
+            },
+            _ => expr.clone(),
+        }
+    }
+
+    /// The opposite of a comparison of reals is not the opposite comparison: nothing compares with NaN.
+    fn has_nan(&self, left: &Expr, right: &Expr) -> bool {
+        let real = |e: &Expr| match self.type_of(e) {
+            Some(ty) => ty.elem().is_some_and(crate::model::Elem::is_real),
+            None => true,
+        };
+        real(left) || real(right)
+    }
+
+    /// True for what a contact can ask by itself.
+    fn is_contact(&self, expr: &Expr) -> bool {
+        match &expr.kind {
+            ExprKind::Unary(UnaryOp::Not, inner) => is_simple(inner),
+            ExprKind::Binary(op, left, right) if op.is_comparison() => is_simple(left) && is_simple(right),
+            _ => is_simple(expr),
+        }
+    }
+
+    /// True if contacts alone can say it.
+    fn is_contacts(&self, expr: &Expr) -> bool {
+        match &expr.kind {
+            ExprKind::Binary(BinaryOp::And | BinaryOp::Or, left, right) => {
+                self.is_contacts(left) && self.is_contacts(right)
+            }
+            ExprKind::Binary(BinaryOp::Xor, left, right) => {
+                self.is_contacts(left) && self.is_contacts(right) && leaves(expr) <= MOST_XOR
+            }
+            ExprKind::Unary(UnaryOp::Not, inner) if matches!(inner.kind, ExprKind::Binary(BinaryOp::Xor, ..)) => {
+                self.is_contacts(inner)
+            }
+            _ => self.is_contact(expr),
+        }
+    }
+
+    /// A wire with the power of `from` while a condition holds. Conditions that are drawn already are not drawn again.
+    pub(super) fn condition(&mut self, expr: &Expr, from: Wire) -> Wire {
+        if !self.is_ladder() {
+            return self.boxed_condition(expr, from);
+        }
+        let expr = self.inwards(expr, false);
+        let mut terms: Vec<Expr> = spine(&expr, BinaryOp::And).into_iter().cloned().collect();
+        // A box has no power in; what it gives can be first.
+        let boxed: Vec<usize> = (0..terms.len()).filter(|t| !self.is_contacts(&terms[*t])).collect();
+        if let ([at], Wire::RAIL) = (boxed.as_slice(), from) {
+            terms[..=*at].rotate_right(1);
+        }
+        let mut power = from;
+        for term in &terms {
+            power = self.term(term, power);
+        }
+        power
+    }
+
+    fn term(&mut self, term: &Expr, from: Wire) -> Wire {
+        let known = self.net().known.iter().find(|(f, t, _)| *f == from && t == term).map(|(.., to)| *to);
+        let output = if from == Wire::RAIL { self.output_of(term) } else { None };
+        if let Some(to) = known.or_else(|| output.map(|o| self.output_wire(o))) {
+            return to;
+        }
+        let to = self.contacts(term, from, None);
+        self.net().known.push((from, term.clone(), to));
+        to
+    }
+
+    /// Draws a condition between two wires; the second is made if it is not given.
+    fn contacts(&mut self, expr: &Expr, from: Wire, to: Option<Wire>) -> Wire {
+        let span = expr.span;
+        match &expr.kind {
+            ExprKind::Binary(BinaryOp::And, left, right) => {
+                let middle = self.contacts(left, from, None);
+                self.contacts(right, middle, to)
+            }
+            ExprKind::Binary(BinaryOp::Or, left, right) => {
+                let to = to.unwrap_or_else(|| self.new_wire());
+                self.contacts(left, from, Some(to));
+                self.contacts(right, from, Some(to))
+            }
+            ExprKind::Binary(BinaryOp::Xor, left, right) if self.is_contacts(expr) => {
+                self.exclusive(left, right, false, from, to)
+            }
+            ExprKind::Unary(UnaryOp::Not, inner) if self.is_contacts(expr) => match &inner.kind {
+                ExprKind::Binary(BinaryOp::Xor, left, right) => self.exclusive(left, right, true, from, to),
+                _ => self.contact(inner, ContactForm::Closed, from, to, span),
+            },
+            ExprKind::Binary(op, left, right) if self.is_contact(expr) => {
+                let to = to.unwrap_or_else(|| self.new_wire());
+                let kind =
+                    ElementKind::Compare { op: *op, left: (**left).clone(), right: (**right).clone(), from, to };
+                self.element(kind, span);
+                to
+            }
+            _ if is_simple(expr) => self.contact(expr, ContactForm::Open, from, to, span),
+            _ => self.box_in_rung(expr, from, to),
+        }
+    }
+
+    fn contact(&mut self, operand: &Expr, form: ContactForm, from: Wire, to: Option<Wire>, span: Span) -> Wire {
+        let to = to.unwrap_or_else(|| self.new_wire());
+        self.element(ElementKind::Contact { form, operand: operand.clone(), from, to }, span);
+        to
+    }
+
+    /// `(a AND NOT b) OR (NOT a AND b)`, or with both the same for the opposite.
+    fn exclusive(&mut self, left: &Expr, right: &Expr, same: bool, from: Wire, to: Option<Wire>) -> Wire {
+        let to = to.unwrap_or_else(|| self.new_wire());
+        for first in [false, true] {
+            let a = self.inwards(left, first);
+            let b = self.inwards(right, first != !same);
+            let middle = self.contacts(&a, from, None);
+            self.contacts(&b, middle, Some(to));
+        }
+        to
+    }
+
+    /// What no contact can ask: a box gives it, and an AND box joins it to the power so far.
+    fn box_in_rung(&mut self, expr: &Expr, from: Wire, to: Option<Wire>) -> Wire {
+        let span = expr.span;
+        let (negated, inner) = match &expr.kind {
+            ExprKind::Unary(UnaryOp::Not, inner) => (true, &**inner),
+            _ => (false, expr),
+        };
+        let mut block = self.block_of(inner, false);
+        let to = to.unwrap_or_else(|| self.new_wire());
+        let given = if from == Wire::RAIL { to } else { self.new_wire() };
+        block.outputs.push(OutPin { name: None, negated, to: Some(given), target: None });
+        self.element(ElementKind::Block(block), span);
+        if from != Wire::RAIL {
+            let pins = [from, given].map(|w| InPin { name: None, negated: false, feed: Feed::Wire(w) });
+            let output = OutPin { name: None, negated: false, to: Some(to), target: None };
+            let and = Block { name: name("AND", span), instance: None, inputs: pins.to_vec(), outputs: vec![output] };
+            self.element(ElementKind::Block(and), span);
+        }
+        to
+    }
+
+    /// Function block diagram: a condition as a wire.
+    fn boxed_condition(&mut self, expr: &Expr, from: Wire) -> Wire {
+        let span = expr.span;
+        let pin = self.pin(None, expr);
+        if from != Wire::RAIL {
+            let power = InPin { name: None, negated: false, feed: Feed::Wire(from) };
+            return self.boxed("AND", vec![power, pin], span);
+        }
+        match pin {
+            InPin { feed: Feed::Wire(wire), negated: false, .. } => wire,
+            InPin { feed: Feed::Value(value), negated: false, .. } => {
+                let to = self.new_wire();
+                self.element(ElementKind::Source { value, to }, span);
+                to
+            }
+            pin => self.boxed("NOT", vec![InPin { negated: false, ..pin }], span),
+        }
+    }
+
+    /// A box of a logic function with its output on a wire.
+    pub(super) fn boxed(&mut self, function: &str, inputs: Vec<InPin>, span: Span) -> Wire {
+        let to = self.new_wire();
+        let output = OutPin { name: None, negated: false, to: Some(to), target: None };
+        let block = Block { name: name(function, span), instance: None, inputs, outputs: vec![output] };
+        self.element(ElementKind::Block(block), span);
+        to
+    }
+
+    /// A coil with its condition.
+    pub(super) fn coil(&mut self, target: &Expr, value: &Expr, span: Span) {
+        let (form, condition) = match &value.kind {
+            // NOT of a whole rung is a negated coil.
+            ExprKind::Unary(UnaryOp::Not, inner) if !self.is_contact(value) => (CoilForm::Negated, &**inner),
+            _ => (CoilForm::Plain, value),
+        };
+        let from = self.condition(condition, Wire::RAIL);
+        self.element(ElementKind::Coil { form, target: target.clone(), from }, span);
+    }
+}
+
+/// How many contacts an expression takes.
+fn leaves(expr: &Expr) -> usize {
+    match &expr.kind {
+        ExprKind::Binary(BinaryOp::Xor, left, right) => 2 * (leaves(left) + leaves(right)),
+        ExprKind::Binary(op, left, right) if op.is_logic() => leaves(left) + leaves(right),
+        ExprKind::Unary(_, inner) => leaves(inner),
+        _ => 1,
+    }
+}
