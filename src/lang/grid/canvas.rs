@@ -71,6 +71,10 @@ pub(super) fn pieces(text: &str, start: u32, file: FileId, problems: &mut Vec<Di
         let blank = line.trim().is_empty();
         if blank && !commented {
             cutter.close();
+            if cutter.label.is_some() {
+                // A label alone: what stands below it is a network of its own.
+                cutter.rest(Span { file, start: offset, end: offset });
+            }
         } else if !blank {
             cutter.line(line.trim_end(), offset, problems);
         }

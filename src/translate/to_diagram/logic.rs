@@ -139,7 +139,9 @@ impl Writer<'_> {
         let mut terms: Vec<Expr> = spine(&expr, BinaryOp::And).into_iter().cloned().collect();
         // A box has no power in; what it gives can be first.
         let boxed: Vec<usize> = (0..terms.len()).filter(|t| !self.is_contacts(&terms[*t])).collect();
-        if let ([at], Wire::RAIL) = (boxed.as_slice(), from) {
+        let drawn = self.net().known.iter().any(|(f, t, _)| *f == from && *t == terms[0])
+            || self.output_of(&terms[0]).is_some();
+        if let ([at], Wire::RAIL, false) = (boxed.as_slice(), from, drawn) {
             terms[..=*at].rotate_right(1);
         }
         let mut power = from;

@@ -110,7 +110,7 @@ impl Writer<'_> {
                     typed.kind = ExprKind::Call(Box::new(call));
                 }
             }
-            (_, Some(elem)) if is_open(expr) => write_type(&mut typed, elem),
+            (_, Some(elem)) if elem != Elem::Bool && is_open(expr) => write_type(&mut typed, elem),
             _ => {}
         }
         match &typed.kind {
@@ -274,6 +274,9 @@ impl Writer<'_> {
 /// A choice among literals only, with the type written in front of each.
 fn literals_typed(call: &Call, elem: Elem) -> Option<Call> {
     let ExprKind::Name(name) = &call.callee.kind else { return None };
+    if elem == Elem::Bool {
+        return None;
+    }
     match Function::from_name(&name.text)? {
         Function::Sel | Function::Mux => with_types(call, elem),
         Function::Max | Function::Min | Function::Limit | Function::Abs | Function::Operator(_) => {
@@ -286,7 +289,7 @@ fn literals_typed(call: &Call, elem: Elem) -> Option<Call> {
                     _ => return None,
                 }
             }
-            Some(typed).filter(|_| elem != Elem::Bool)
+            Some(typed)
         }
         _ => None,
     }
