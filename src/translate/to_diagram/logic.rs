@@ -98,11 +98,9 @@ impl Writer<'_> {
 
     /// The opposite of a comparison of reals is not the opposite comparison: nothing compares with NaN.
     fn has_nan(&self, left: &Expr, right: &Expr) -> bool {
-        let real = |e: &Expr| match self.type_of(e) {
-            Some(ty) => ty.elem().is_some_and(crate::model::Elem::is_real),
-            None => true,
-        };
-        real(left) || real(right)
+        let known = [left, right].map(|e| self.type_of(e).and_then(crate::check::typed::Ty::elem));
+        // Both sides have one type; where nothing is known of it, it may be a real.
+        known.iter().all(Option::is_none) || known.iter().flatten().any(|e| e.is_real())
     }
 
     /// True for what a contact can ask by itself.

@@ -1,6 +1,7 @@
 //! Instruction list to structured text: the current result becomes expressions ([`current`]), jumps become
 //! branches and loops ([`flow`]), and the outcome is put as a person would ([`polish`]).
 
+mod chain;
 mod current;
 mod flow;
 mod live;
@@ -40,12 +41,16 @@ struct Additions<'c> {
 
 /// Translates the instructions of a unit.
 pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Instr]) -> Translated {
-    finish(context, current::lines(Additions::new(context, namer), list))
+    let (lines, mut additions) = current::lines(Additions::new(context, namer), list);
+    let statements = flow::statements(lines, &mut additions);
+    finish(context, statements, additions)
 }
 
 /// Translates the networks of a unit.
 pub(super) fn networks(context: &Context<'_>, namer: Namer, list: &[Network]) -> Translated {
-    finish(context, network::lines(Additions::new(context, namer), list))
+    let (lines, mut additions) = network::lines(Additions::new(context, namer), list);
+    let statements = chain::join(flow::statements(lines, &mut additions), context);
+    finish(context, statements, additions)
 }
 
 impl<'c> Additions<'c> {
@@ -54,8 +59,7 @@ impl<'c> Additions<'c> {
     }
 }
 
-fn finish(context: &Context<'_>, (lines, mut additions): (Vec<Line>, Additions<'_>)) -> Translated {
-    let statements = flow::statements(lines, &mut additions);
+fn finish(context: &Context<'_>, statements: Vec<Stmt>, additions: Additions<'_>) -> Translated {
     let statements = polish::list(statements, context);
     let Additions { added, kept, ledger, .. } = additions;
     Translated { body: Body::Statements(statements), added, kept, ledger }

@@ -25,9 +25,45 @@ pub(super) fn lines<'c>(additions: Additions<'c>, list: &[Network]) -> (Vec<Line
     (walker.out, walker.additions)
 }
 
+/// A condition on the way to a wire: one contact, or what leads from one wire to another on several ways.
+#[derive(Clone)]
+struct Term {
+    /// The ways, each with the number of its first element, which says which stands above which.
+    ways: Vec<(usize, Expr)>,
+    /// The wire behind it.
+    behind: Wire,
+}
+
+impl Term {
+    fn one(at: usize, expr: Expr, behind: Wire) -> Term {
+        Term { ways: vec![(at, expr)], behind }
+    }
+
+    fn expr(&self) -> Expr {
+        let ways = self.ways.iter().map(|(_, e)| e.clone());
+        ways.reduce(|a, b| {
+            let span = a.span.to(b.span);
+            binary(BinaryOp::Or, a, b, span)
+        })
+        .unwrap_or_else(|| truth(false, Span { file: crate::source::FileId(0), start: 0, end: 0 }))
+    }
+
+    fn first(&self) -> usize {
+        self.ways.first().map_or(0, |(at, _)| *at)
+    }
+}
+
+fn all(terms: &[Term]) -> Option<Expr> {
+    terms.iter().map(Term::expr).reduce(|a, b| {
+        let span = a.span.to(b.span);
+        binary(BinaryOp::And, a, b, span)
+    })
+}
+
 /// What a wire carries.
 struct Carried {
-    expr: Expr,
+    /// The conditions on the way from the rail, or the one value.
+    terms: Vec<Term>,
     /// How many elements have not taken it yet.
     left: usize,
     /// The wire whose power this is: behind EN and ENO it is the same.
@@ -110,20 +146,24 @@ impl Walker<'_> {
     // What wires carry.
 
     fn carry(&mut self, wire: Wire, expr: Expr, power: Wire) {
+        let terms = vec![Term::one(self.net.at, expr, wire)];
+        self.carry_terms(wire, terms, power);
+    }
+
+    fn carry_terms(&mut self, wire: Wire, terms: Vec<Term>, power: Wire) {
         let Some(users) = self.net.users.get(&wire) else {
-            if may_fault(&expr) {
+            if let Some(expr) = all(&terms).filter(may_fault) {
                 self.kept_for_fault(wire, expr);
             }
             return;
         };
         let left = users.len();
-        if let Some(there) = self.net.wires.get_mut(&wire) {
-            let span = expr.span;
-            there.expr = binary(BinaryOp::Or, there.expr.clone(), expr, span);
-            return;
+        match self.net.wires.get_mut(&wire) {
+            Some(there) => there.terms = parallel(std::mem::take(&mut there.terms), terms, wire),
+            None => {
+                self.net.wires.insert(wire, Carried { terms, left, power });
+            }
         }
-        let carried = Carried { expr, left, power };
-        self.net.wires.insert(wire, carried);
     }
 
     /// A value that nothing takes is still computed, for that may stop the scan.
@@ -164,34 +204,42 @@ impl Walker<'_> {
 
     /// Puts what a wire carries into a variable.
     fn hold(&mut self, wire: Wire, why: &str) {
-        let Some(carried) = self.net.wires.get(&wire) else { return };
-        let expr = carried.expr.clone();
+        let Some(expr) = self.net.wires.get(&wire).and_then(|c| all(&c.terms)) else { return };
         let span = expr.span;
         let held = self.wire_variable(wire, false, why, span);
         self.push(StmtKind::Assign(held.clone(), expr), span);
+        let at = self.net.at;
         if let Some(carried) = self.net.wires.get_mut(&wire) {
-            carried.expr = held;
+            carried.terms = vec![Term::one(at, held, wire)];
         }
     }
 
     /// What a wire carries, taken by one element.
     fn take(&mut self, wire: Wire, span: Span) -> Expr {
+        all(&self.take_terms(wire, span)).unwrap_or_else(|| truth(true, span))
+    }
+
+    fn take_terms(&mut self, wire: Wire, span: Span) -> Vec<Term> {
         if wire == Wire::RAIL {
-            return truth(true, span);
+            return Vec::new();
         }
         if !self.net.wires.contains_key(&wire) {
             let why = "the wire leads back and carries the value of the scan before";
             let held = self.wire_variable(wire, true, why, span);
             let left = self.net.users.get(&wire).map_or(0, Vec::len);
-            self.net.wires.insert(wire, Carried { expr: held, left, power: wire });
+            let terms = vec![Term::one(self.net.at, held, wire)];
+            self.net.wires.insert(wire, Carried { terms, left, power: wire });
         }
-        let worth = self.net.wires.get(&wire).is_some_and(|c| c.left > 1 && size(&c.expr) > WORTH_A_VARIABLE);
+        let worth = self.net.wires.get(&wire).is_some_and(|c| {
+            let parts: usize = c.terms.iter().flat_map(|t| &t.ways).map(|(_, e)| size(e) + 1).sum();
+            c.left > 1 && parts > WORTH_A_VARIABLE
+        });
         if worth {
             self.hold(wire, "several elements take what this wire carries");
         }
-        let Some(carried) = self.net.wires.get_mut(&wire) else { return truth(true, span) };
+        let Some(carried) = self.net.wires.get_mut(&wire) else { return Vec::new() };
         carried.left = carried.left.saturating_sub(1);
-        carried.expr.clone()
+        carried.terms.clone()
     }
 
     /// The wire whose power a wire has.
@@ -223,7 +271,10 @@ impl Walker<'_> {
             .net
             .wires
             .iter()
-            .filter(|(_, c)| c.left > 0 && (hit(&c.expr, &own) || may_fault(&c.expr)))
+            .filter(|(_, c)| {
+                let mut exprs = c.terms.iter().flat_map(|t| &t.ways).map(|(_, e)| e);
+                c.left > 0 && exprs.any(|e| hit(e, &own) || may_fault(e))
+            })
             .map(|(w, _)| *w)
             .collect();
         for wire in waiting {
@@ -312,14 +363,9 @@ impl Walker<'_> {
     }
 
     fn conduct(&mut self, from: Wire, to: Wire, value: Expr, span: Span) {
-        let value = match from {
-            Wire::RAIL => value,
-            _ => {
-                let power = self.take(from, span);
-                binary(BinaryOp::And, power, value, span)
-            }
-        };
-        self.carry(to, value, to);
+        let mut terms = self.take_terms(from, span);
+        terms.push(Term::one(self.net.at, value, to));
+        self.carry_terms(to, terms, to);
     }
 
     /// `now AND NOT before`, with a memory that is written at the end of the network.
@@ -583,6 +629,25 @@ impl Walker<'_> {
         let args = args.chain(outputs).collect();
         make(ExprKind::Call(Box::new(Call { callee, args, span })), span)
     }
+}
+
+/// Two ways to one wire. What they have in common stands once; the rest stands beside each other, the upper first.
+fn parallel(a: Vec<Term>, b: Vec<Term>, to: Wire) -> Vec<Term> {
+    let joined = |terms: &[Term]| terms.last().is_some_and(|t| t.ways.len() > 1 && t.behind == to);
+    let limit = a.len().saturating_sub(1).min(b.len().saturating_sub(1));
+    let same = (0..limit).take_while(|at| a[*at].behind == b[*at].behind).count();
+    let mut ways: Vec<(usize, Expr)> = Vec::new();
+    for terms in [&a[same..], &b[same..]] {
+        match terms {
+            // Ways that are beside each other already.
+            [only] if joined(terms) => ways.extend(only.ways.iter().cloned()),
+            _ => ways.extend(all(terms).map(|e| (terms[0].first(), e))),
+        }
+    }
+    ways.sort_by_key(|(at, _)| *at);
+    let mut out = a[..same].to_vec();
+    out.push(Term { ways, behind: to });
+    out
 }
 
 /// The values of a standard function's inputs by position, if none is missing.
