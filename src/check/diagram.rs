@@ -32,9 +32,11 @@ impl Env<'_> {
                 out.push(TInstr { label: Some(key(&label.text)), kind: TInstrKind::Nop, span: label.span });
             }
             let mut users = HashSet::new();
-            network.elements.iter().for_each(|e| e.kind.inputs(&mut |w| {
-                users.insert(w);
-            }));
+            network.elements.iter().for_each(|e| {
+                e.kind.inputs(&mut |w| {
+                    users.insert(w);
+                })
+            });
             let mut lowering = Lowering {
                 env: self,
                 network,
@@ -302,8 +304,7 @@ impl Lowering<'_, '_, '_> {
         let value = self.env.expr_of(operand, &Ty::BOOL);
         let edge = matches!(form, ContactForm::Rising | ContactForm::Falling);
         if !edge {
-            let value =
-                if form == ContactForm::Closed { self.env.unary(UnaryOp::Not, value, span) } else { value };
+            let value = if form == ContactForm::Closed { self.env.unary(UnaryOp::Not, value, span) } else { value };
             self.conduct(from, to, value, span);
             return;
         }

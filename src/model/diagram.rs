@@ -296,14 +296,14 @@ impl Network {
     pub fn tidied(mut self) -> Network {
         let (fed, taken) = self.usage();
         let mut gone = vec![false; self.elements.len()];
-        for at in 0..self.elements.len() {
+        for (at, gone) in gone.iter_mut().enumerate() {
             match self.elements[at].kind.clone() {
                 ElementKind::Source { value, to } if taken.get(&to).map(Vec::len) == Some(1) => {
                     if let ElementKind::Block(block) = &mut self.elements[taken[&to][0]].kind
                         && let Some(pin) = block.inputs.iter_mut().find(|p| p.feed == Feed::Wire(to))
                     {
                         pin.feed = Feed::Value(value);
-                        gone[at] = true;
+                        *gone = true;
                     }
                 }
                 ElementKind::Sink { target, from } if taken.get(&from).map(Vec::len) == Some(1) => {
@@ -313,7 +313,7 @@ impl Network {
                     {
                         pin.to = None;
                         pin.target = Some(target);
-                        gone[at] = true;
+                        *gone = true;
                     }
                 }
                 _ => {}

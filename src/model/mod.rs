@@ -42,9 +42,7 @@ mod tree;
 mod types;
 mod value;
 
-pub use diagram::{
-    Block, CoilForm, ContactForm, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Wire,
-};
+pub use diagram::{Block, CoilForm, ContactForm, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Wire};
 pub use instr::{FunctionForm, Instr, InstrKind, When};
 pub use time::{Duration, Instant, ScanNumber};
 pub use tree::*;

@@ -59,10 +59,13 @@ pub fn translate(checked: &Checked, to: Language) -> Result<Translation, Vec<Unw
     if languages.iter().flatten().all(|from| is_direct(*from)) {
         return direct(checked, &vec![to; languages.len()]);
     }
-    let first: Vec<Language> = languages.iter().map(|from| match from {
-        Some(from) if is_direct(*from) => *from,
-        _ => Language::St,
-    }).collect();
+    let first: Vec<Language> = languages
+        .iter()
+        .map(|from| match from {
+            Some(from) if is_direct(*from) => *from,
+            _ => Language::St,
+        })
+        .collect();
     let halfway = direct(checked, &first)?;
     let files = halfway.files.into_iter().zip(first).collect();
     let (between, problems) = read_project(files);

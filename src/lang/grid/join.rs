@@ -234,7 +234,11 @@ impl Joiner<'_> {
         }
         self.parts.texts[text].taken = true;
         let net = self.wires.id(row, column, Axis::Across);
-        if step > 0 { self.wires.behind.insert(text, net) } else { self.wires.before.insert(text, net) };
+        if step > 0 {
+            self.wires.behind.insert(text, net)
+        } else {
+            self.wires.before.insert(text, net)
+        };
         true
     }
 

@@ -279,10 +279,7 @@ impl Effects {
 fn is_standard_block(name: &str) -> bool {
     let name = name.to_ascii_uppercase();
     let wide = ["_DINT", "_UDINT", "_LINT", "_ULINT"].iter().find_map(|end| name.strip_suffix(end));
-    matches!(
-        wide.unwrap_or(&name),
-        "R_TRIG" | "F_TRIG" | "SR" | "RS" | "TON" | "TOF" | "TP" | "CTU" | "CTD" | "CTUD"
-    )
+    matches!(wide.unwrap_or(&name), "R_TRIG" | "F_TRIG" | "SR" | "RS" | "TON" | "TOF" | "TP" | "CTU" | "CTD" | "CTUD")
 }
 
 /// The variables an expression looks at, the outermost first.
@@ -373,9 +370,8 @@ fn block_measure(block: &Block, style: Style) -> Measure {
         let circle = usize::from(p.negated);
         if let Feed::Value(value) = &p.feed { length(&expression(value)) + 3 + circle } else { circle }
     };
-    let at_output = |p: &crate::model::OutPin| {
-        p.target.as_ref().map_or(0, |t| length(&expression(t)) + 3) + usize::from(p.negated)
-    };
+    let at_output =
+        |p: &crate::model::OutPin| p.target.as_ref().map_or(0, |t| length(&expression(t)) + 3) + usize::from(p.negated);
     let body = inner + 2;
     let over = block.instance.as_ref().map_or(0, |i| length(&expression(i))).saturating_sub(body);
     let wire_at = |rows: &[usize], index: usize| title + 1 + rows[index];
@@ -407,7 +403,10 @@ fn geometry(measures: &[Measure], usage: &Usage, placement: &Placement, style: S
         *begin = x;
         x += if s % 2 == 1 {
             let own = |at: &usize| slot(placement.level[*at]) == s;
-            let widest = (0..measures.len()).filter(own).map(|at| span(&measures[at])).fold((0, 0), |a, b| (a.0.max(b.0), a.1.max(b.1)));
+            let widest = (0..measures.len())
+                .filter(own)
+                .map(|at| span(&measures[at]))
+                .fold((0, 0), |a, b| (a.0.max(b.0), a.1.max(b.1)));
             widest.0 + widest.1 + 2
         } else {
             cuts.push(x);

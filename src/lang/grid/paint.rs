@@ -4,9 +4,7 @@ use super::Style;
 use super::layout::{Line, Plan, Shape, plan, title_lines};
 use crate::lang::st::expression;
 use crate::lang::written::comment;
-use crate::model::{
-    Block, CoilForm, ContactForm, ElementKind, Feed, Network, Wire,
-};
+use crate::model::{Block, CoilForm, ContactForm, ElementKind, Feed, Network, Wire};
 
 const INDENT: &str = "    ";
 

@@ -270,9 +270,7 @@ fn touches_box(parts: &Parts, canvas: &Canvas, row: usize, at: usize) -> bool {
 
 fn word_begins(canvas: &Canvas, row: usize, at: usize) -> bool {
     let c = canvas.at(row, at);
-    let sign = matches!(c, '-' | '+')
-        && canvas.at(row, at + 1).is_ascii_digit()
-        && canvas.near(row, at, 0, -1) == ' ';
+    let sign = matches!(c, '-' | '+') && canvas.at(row, at + 1).is_ascii_digit() && canvas.near(row, at, 0, -1) == ' ';
     c.is_alphanumeric() || matches!(c, '_' | '%' | '\'') || sign
 }
 
@@ -305,8 +303,7 @@ fn word_end(canvas: &Canvas, row: usize, from: usize) -> usize {
             }
             _ if depth > 0 => true,
             '-' | '+' => {
-                at == from
-                    || (next_digit && (before == '#' || (number && !typed && matches!(before, 'e' | 'E'))))
+                at == from || (next_digit && (before == '#' || (number && !typed && matches!(before, 'e' | 'E'))))
             }
             c => c.is_alphanumeric() || matches!(c, '_' | '.' | '#' | '%'),
         };

@@ -28,6 +28,9 @@ enum Owner {
     Tail(usize),
 }
 
+/// A cell (slot and row) with who has it.
+type Taken = ((usize, usize), Owner);
+
 /// Where everything goes.
 #[derive(Clone, Debug)]
 pub(super) struct Placement {
@@ -201,7 +204,7 @@ impl Placer<'_> {
     }
 
     /// The first row from `row` on where an element fits, and the cells it takes there.
-    fn fit(&self, at: usize, mut row: usize) -> (usize, Vec<((usize, usize), Owner)>) {
+    fn fit(&self, at: usize, mut row: usize) -> (usize, Vec<Taken>) {
         loop {
             match self.needs(at, row) {
                 Some(cells) => return (row, cells),
@@ -251,10 +254,10 @@ impl Placer<'_> {
     }
 
     /// The cells an element at a row would take; `None` if one of them is taken.
-    fn needs(&self, at: usize, row: usize) -> Option<Vec<((usize, usize), Owner)>> {
+    fn needs(&self, at: usize, row: usize) -> Option<Vec<Taken>> {
         let level = self.out.level[at];
         let measure = &self.measures[at];
-        let mut out: Vec<((usize, usize), Owner)> = Vec::new();
+        let mut out: Vec<Taken> = Vec::new();
         for down in 0..measure.height {
             out.push(((slot(level), row + down), Owner::Element(at)));
         }

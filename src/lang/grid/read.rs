@@ -103,7 +103,8 @@ impl Strip<'_> {
 
     /// The wire that begins right of a column, if there is one.
     fn behind(&self, row: usize, column: usize) -> Option<usize> {
-        let there = matches!(self.canvas.at(row, column + 1), '-' | '+') && self.parts.cell(row, column + 1) == Cell::Free;
+        let there =
+            matches!(self.canvas.at(row, column + 1), '-' | '+') && self.parts.cell(row, column + 1) == Cell::Free;
         there.then(|| self.net(row, column + 1))
     }
 

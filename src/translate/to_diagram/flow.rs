@@ -8,8 +8,7 @@ use crate::check::typed::{TStmtKind, Ty};
 use crate::model::functions::Function;
 use crate::model::ops::BinaryOp;
 use crate::model::{
-    Arg, Call, CaseBranch, CaseLabel, Expr, ExprKind, ForHead, LiteralValue, Operand, Stmt, StmtKind, TypeSpec,
-    Wire,
+    Arg, Call, CaseBranch, CaseLabel, Expr, ExprKind, ForHead, LiteralValue, Operand, Stmt, StmtKind, TypeSpec, Wire,
 };
 use crate::source::Span;
 use crate::translate::literals::{is_simple, number};
@@ -93,14 +92,22 @@ impl Writer<'_> {
                 let total = matches!(
                     Function::from_name(&name.text),
                     Some(
-                        Function::Sel | Function::Max | Function::Min | Function::Limit | Function::Not | Function::Move
-                            | Function::FirstScan | Function::ScanTime
+                        Function::Sel
+                            | Function::Max
+                            | Function::Min
+                            | Function::Limit
+                            | Function::Not
+                            | Function::Move
+                            | Function::FirstScan
+                            | Function::ScanTime
                     )
                 ) || self.is_conversion_of_integers(expr, call);
-                !total || self.context.is_unit(&name.text) || call.args.iter().any(|arg| match arg {
-                    Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => self.is_risky(value),
-                    _ => true,
-                })
+                !total
+                    || self.context.is_unit(&name.text)
+                    || call.args.iter().any(|arg| match arg {
+                        Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => self.is_risky(value),
+                        _ => true,
+                    })
             }
         }
     }
@@ -123,12 +130,15 @@ impl Writer<'_> {
         otherwise: Option<&[Stmt]>,
         joins: bool,
     ) {
-        if self.is_flat(stmt) && (branches.len() + usize::from(otherwise.is_some()) == 1 || self.is_independent(branches, otherwise)) {
+        if self.is_flat(stmt)
+            && (branches.len() + usize::from(otherwise.is_some()) == 1 || self.is_independent(branches, otherwise))
+        {
             self.rungs(branches, otherwise, joins, stmt.span);
             return;
         }
         if let ([(condition, body)], None) = (branches, otherwise)
-            && let [Stmt { kind: kind @ (StmtKind::Exit | StmtKind::Continue | StmtKind::Return), notes, .. }] = body.as_slice()
+            && let [Stmt { kind: kind @ (StmtKind::Exit | StmtKind::Continue | StmtKind::Return), notes, .. }] =
+                body.as_slice()
         {
             self.take_notes(notes);
             self.begin(stmt.span);
@@ -311,10 +321,8 @@ impl Writer<'_> {
     /// Whether the selector matches one of the labels.
     fn matches(&mut self, selector: &Expr, labels: &[CaseLabel], values: &[(i64, i64)], ty: &Ty) -> Expr {
         let span = selector.span;
-        let compare = |op, value: Expr| Expr {
-            kind: ExprKind::Binary(op, Box::new(selector.clone()), Box::new(value)),
-            span,
-        };
+        let compare =
+            |op, value: Expr| Expr { kind: ExprKind::Binary(op, Box::new(selector.clone()), Box::new(value)), span };
         let mut terms = Vec::new();
         for (label, (low, high)) in labels.iter().zip(values) {
             match (label, ty) {
@@ -325,7 +333,11 @@ impl Writer<'_> {
                     terms.extend(within.map(|(n, _)| compare(BinaryOp::Eq, variable(n, span))));
                 }
                 (CaseLabel::Range(a, b), _) => {
-                    terms.push(binary(BinaryOp::And, compare(BinaryOp::Ge, a.clone()), compare(BinaryOp::Le, b.clone())));
+                    terms.push(binary(
+                        BinaryOp::And,
+                        compare(BinaryOp::Ge, a.clone()),
+                        compare(BinaryOp::Le, b.clone()),
+                    ));
                 }
                 (CaseLabel::One(value), _) => terms.push(compare(BinaryOp::Eq, value.clone())),
             }

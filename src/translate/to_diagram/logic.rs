@@ -3,8 +3,8 @@
 use super::Writer;
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
-    Arg, Block, CoilForm, ContactForm, ElementKind, Expr, ExprKind, Feed, InPin, Literal, LiteralValue, Operand, OutPin,
-    Wire,
+    Arg, Block, CoilForm, ContactForm, ElementKind, Expr, ExprKind, Feed, InPin, Literal, LiteralValue, Operand,
+    OutPin, Wire,
 };
 use crate::source::Span;
 use crate::translate::literals::is_simple;
@@ -182,8 +182,7 @@ impl Writer<'_> {
             },
             ExprKind::Binary(op, left, right) if self.is_contact(expr) => {
                 let to = to.unwrap_or_else(|| self.new_wire());
-                let kind =
-                    ElementKind::Compare { op: *op, left: (**left).clone(), right: (**right).clone(), from, to };
+                let kind = ElementKind::Compare { op: *op, left: (**left).clone(), right: (**right).clone(), from, to };
                 self.element(kind, span);
                 to
             }
@@ -203,7 +202,7 @@ impl Writer<'_> {
         let to = to.unwrap_or_else(|| self.new_wire());
         for first in [false, true] {
             let a = self.inwards(left, first);
-            let b = self.inwards(right, first != !same);
+            let b = self.inwards(right, first == same);
             let middle = self.contacts(&a, from, None);
             self.contacts(&b, middle, Some(to));
         }

@@ -207,6 +207,7 @@ impl Writer<'_> {
     fn joins(&self, stmt: &Stmt) -> bool {
         let Some(open) = &self.open else { return false };
         let first = match &stmt.kind {
+            StmtKind::Assign(_, value) if literal_bool(value).is_some() => return false,
             StmtKind::Assign(_, value) if self.is_bool(value) => value,
             StmtKind::If(branches, None) if branches.len() == 1 && self.is_flat(stmt) => &branches[0].0,
             StmtKind::Assign(_, value) if !self.is_ladder() => value,
@@ -339,7 +340,9 @@ impl Writer<'_> {
 
     /// Lets the box drawn last write the variable itself, if its output goes nowhere else.
     fn hand_over(&mut self, wire: Wire, target: &Expr) -> bool {
-        let Some(Element { kind: ElementKind::Block(block), .. }) = self.net().elements.last_mut() else { return false };
+        let Some(Element { kind: ElementKind::Block(block), .. }) = self.net().elements.last_mut() else {
+            return false;
+        };
         if block.instance.is_some() {
             return false;
         }

@@ -100,7 +100,8 @@ impl Writer<'_> {
     /// which then says the type of literals.
     pub(super) fn block_of(&mut self, expr: &Expr, assigned: bool) -> Block {
         let span = expr.span;
-        let make = |function: &str, inputs| Block { name: name(function, span), instance: None, inputs, outputs: Vec::new() };
+        let make =
+            |function: &str, inputs| Block { name: name(function, span), instance: None, inputs, outputs: Vec::new() };
         // On a wire nothing behind it tells what type a literal has.
         let elem = self.type_of(expr).and_then(Ty::elem).filter(|_| !assigned);
         let mut typed = expr.clone();

@@ -4,9 +4,7 @@ use super::Writer;
 use crate::check::typed::Ty;
 use crate::model::functions::Function;
 use crate::model::ops::{BinaryOp, UnaryOp};
-use crate::model::{
-    Arg, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Notes, Operand, Section,
-};
+use crate::model::{Arg, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Notes, Operand, Section};
 use crate::source::Span;
 use crate::translate::ledger::{Grade, NEGATION};
 use crate::translate::literals::{is_simple, number, with_types};

@@ -152,10 +152,11 @@ fn excludes(a: &Expr, b: &Expr, context: &Context<'_>) -> bool {
         ExprKind::Binary(op, subject, _) if op.is_comparison() => Some(&**subject),
         _ => None,
     });
-    opposite || subjects.into_iter().any(|s| {
-        let (x, y) = (range(&left, s, context), range(&right, s, context));
-        x.0 > y.1 || y.0 > x.1
-    })
+    opposite
+        || subjects.into_iter().any(|s| {
+            let (x, y) = (range(&left, s, context), range(&right, s, context));
+            x.0 > y.1 || y.0 > x.1
+        })
 }
 
 /// The range that terms leave a variable, both ends included.
