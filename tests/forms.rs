@@ -3,8 +3,8 @@
 
 mod common;
 
-use common::{machine, trace, translated};
-use honest_twin::lang::{LANGUAGES, Language};
+use common::{exchanged, machine, trace, translated};
+use honest_twin::lang::{Form, LANGUAGES, Language};
 
 /// The text in another language; what is written is stable: read and written again it is the same.
 fn stably(name: &str, text: &str, from: Language, to: Language) -> String {
@@ -83,4 +83,45 @@ fn random_programs_keep_their_traces_in_every_language() {
         }
     }
     println!("{count} programs, {} ways each, none skipped", ways().len());
+}
+
+/// The bodies of a text without the declarations: the exchange format writes each variable by itself.
+fn body(text: &str) -> String {
+    text.rsplit_once("END_VAR").map_or(text, |(_, body)| body).to_string()
+}
+
+/// In the exchange format and back: the same trace, the same text, and the document written again is the same.
+fn exchange(name: &str, text: &str, stimulus: &str, scans: u64) {
+    let expected = trace(&machine(name, text, Language::St), stimulus, scans);
+    for &language in LANGUAGES {
+        let as_text = translated(name, text, Language::St, language);
+        let document = exchanged(name, &as_text, language, language);
+        let again = exchanged(name, &document, Form::Exchange, language);
+        assert!(document == again, "{name}: the document in {} is not stable", language.ending());
+        let found = trace(&machine(name, &document, Form::Exchange), stimulus, scans);
+        assert!(expected == found, "{name}: {} in the exchange format\n{as_text}\n{document}", language.ending());
+        let back = translated(name, &document, Form::Exchange, language);
+        assert_eq!(body(&as_text), body(&back), "{name}: {} through the exchange format", language.ending());
+    }
+}
+
+#[test]
+fn vectors_pass_through_the_exchange_format() {
+    for entry in std::fs::read_dir("tests/vectors").unwrap() {
+        let folder = entry.unwrap().path();
+        if folder.is_dir() {
+            let text = std::fs::read_to_string(folder.join("prog.st")).unwrap();
+            let stimulus = std::fs::read_to_string(folder.join("stim.csv")).unwrap();
+            exchange(&folder.file_name().unwrap().to_string_lossy(), &text, &stimulus, 120);
+        }
+    }
+    println!("24 vectors as documents in four languages, none skipped");
+}
+
+#[test]
+fn random_programs_pass_through_the_exchange_format() {
+    for seed in 0..20 {
+        let program = common::programs::random(seed);
+        exchange(&format!("seed {seed}"), &program.text, &program.stimulus, 40);
+    }
 }

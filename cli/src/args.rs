@@ -45,7 +45,7 @@ pub(crate) enum Command {
 /// `check`
 #[derive(Args, Debug)]
 pub(crate) struct Check {
-    /// Files of one project; the ending names the language (.st, .il, .ld, .fbd). A folder stands for its files.
+    /// Files of one project; the ending names the language (.st, .il, .ld, .fbd), or .xml. A folder stands for its files.
     #[arg(required = true)]
     pub(crate) files: Vec<PathBuf>,
     /// Write the declarations that pasted code lacks, with inferred types.
@@ -56,15 +56,19 @@ pub(crate) struct Check {
 /// `translate`
 #[derive(Args, Debug)]
 pub(crate) struct Translate {
-    /// Files of one project; the ending names the language (.st, .il, .ld, .fbd). A folder stands for its files.
+    /// Files of one project; the ending names the language (.st, .il, .ld, .fbd), or .xml. A folder stands for its files.
     #[arg(required = true)]
     pub(crate) files: Vec<PathBuf>,
     /// The language to write.
     #[arg(long, value_parser = language)]
     pub(crate) to: Language,
-    /// Where to write: a file, or a folder if there are several; the terminal if absent.
+    /// Where to write: a file, or a folder if there are several; the terminal if absent. A name that ends in .xml asks
+    /// for the open XML exchange format.
     #[arg(long)]
     pub(crate) out: Option<PathBuf>,
+    /// Write the open XML exchange format, with bodies in the language asked for.
+    #[arg(long)]
+    pub(crate) exchange: bool,
     /// Where to write the ledger, as JSON if the name ends so.
     #[arg(long)]
     pub(crate) ledger: Option<PathBuf>,

@@ -2,7 +2,7 @@
 
 use crate::problems;
 use honest_twin::check::{Checked, verify};
-use honest_twin::lang::{LANGUAGES, Language, read_project};
+use honest_twin::lang::{Form, LANGUAGES, read_project};
 use honest_twin::model::Project;
 use honest_twin::source::{Diagnostics, Source};
 use std::fs;
@@ -31,7 +31,7 @@ fn expand(paths: &[PathBuf]) -> Result<Vec<PathBuf>, String> {
         let entries = fs::read_dir(path).map_err(|e| format!("cannot read {}: {e}", path.display()))?;
         let mut inside: Vec<PathBuf> = entries
             .filter_map(|e| e.ok().map(|e| e.path()))
-            .filter(|p| p.is_file() && Language::of_file(&p.to_string_lossy()).is_some())
+            .filter(|p| p.is_file() && Form::of_file(&p.to_string_lossy()).is_some())
             .collect();
         inside.sort();
         if inside.is_empty() {
@@ -44,7 +44,7 @@ fn expand(paths: &[PathBuf]) -> Result<Vec<PathBuf>, String> {
 
 fn endings() -> String {
     let list: Vec<String> = LANGUAGES.iter().map(|l| format!(".{}", l.ending())).collect();
-    list.join(" or ")
+    format!("{} or .xml", list.join(", "))
 }
 
 /// Reads files as one project.
@@ -52,15 +52,14 @@ pub(crate) fn project(paths: &[PathBuf]) -> Result<(Project, Diagnostics), Strin
     let mut files = Vec::new();
     for path in expand(paths)? {
         let name = path.to_string_lossy().to_string();
-        let Some(language) = Language::of_file(&name) else {
+        let Some(form) = Form::of_file(&name) else {
             let ending = path.extension().map(|e| e.to_string_lossy().to_ascii_lowercase());
             return Err(match ending.as_deref() {
-                Some("xml") => format!("{name}: reading .xml is not there yet"),
                 Some("toml") => format!("{name}: twin files are not there yet; name two versions"),
                 _ => format!("{name}: the ending names the language, and it is not {}", endings()),
             });
         };
-        files.push((Source::new(name, read(&path)?), language));
+        files.push((Source::new(name, read(&path)?), form));
     }
     Ok(read_project(files))
 }

@@ -106,6 +106,7 @@ impl<'p> Env<'p> {
                 }
                 Item::Globals(section) => self.global_sections.push(section),
                 Item::Configuration(c) => self.global_sections.extend(&c.globals),
+                Item::Envelope(_) => {}
             }
         }
         for item in &built_in.items {

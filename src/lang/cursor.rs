@@ -12,7 +12,9 @@ pub(crate) type Read<T> = Result<T, Stop>;
 
 /// A position in the tokens of one text.
 pub(crate) struct Cursor<'s> {
-    source: &'s Source,
+    text: &'s str,
+    /// Where the text begins in its file.
+    base: u32,
     tokens: Vec<Token>,
     comments: Vec<PlacedComment>,
     /// First comment that may still be untaken.
@@ -94,14 +96,20 @@ pub(crate) fn is_reserved(word: &str) -> bool {
 
 impl<'s> Cursor<'s> {
     pub(crate) fn new(file: FileId, source: &'s Source, limits: Limits) -> Self {
-        Cursor::part(source, Span { file, start: 0, end: source.text.len() as u32 }, limits)
+        Cursor::over(&source.text, file, 0, limits)
     }
 
     /// Walks over a part of a text.
     pub(crate) fn part(source: &'s Source, part: Span, limits: Limits) -> Self {
-        let tokens = tokenize(source, part);
+        Cursor::over(source.slice(part), part.file, part.start, limits)
+    }
+
+    /// Walks over a text that stands at a place of a file.
+    pub(crate) fn over(text: &'s str, file: FileId, base: u32, limits: Limits) -> Self {
+        let tokens = tokenize(text, file, base);
         Cursor {
-            source,
+            text,
+            base,
             tokens: tokens.tokens,
             comments: tokens.comments,
             next_comment: 0,
@@ -135,7 +143,8 @@ impl<'s> Cursor<'s> {
     }
 
     pub(crate) fn slice(&self, span: Span) -> &'s str {
-        self.source.slice(span)
+        let at = |offset: u32| offset.saturating_sub(self.base) as usize;
+        self.text.get(at(span.start)..at(span.end)).unwrap_or("")
     }
 
     pub(crate) fn text(&self) -> &'s str {

@@ -2,6 +2,7 @@
 
 mod cursor;
 pub(crate) mod decl;
+pub(crate) mod exchange;
 mod expr;
 pub(crate) mod fbd;
 pub(crate) mod grid;
@@ -15,7 +16,7 @@ mod written;
 pub(crate) use grid::Style as DrawnStyle;
 pub use literal::read_duration;
 pub(crate) use written::language_of;
-pub use written::{Unwritable, write_file};
+pub use written::{Unwritable, write_exchange, write_file};
 
 use crate::model::{Item, Project};
 use crate::source::{Diagnostic, Diagnostics, FileId, Limits, Source, Span, codes};
@@ -84,14 +85,42 @@ impl Language {
     }
 }
 
+/// How a file is written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Form {
+    /// Declarations as text, and bodies in one language.
+    Text(Language),
+    /// The open XML exchange format, with bodies in any language.
+    Exchange,
+}
+
+impl From<Language> for Form {
+    fn from(language: Language) -> Form {
+        Form::Text(language)
+    }
+}
+
+impl Form {
+    /// The form of a file, by its ending.
+    #[must_use]
+    pub fn of_file(name: &str) -> Option<Form> {
+        let is_exchange = name.rsplit_once('.').is_some_and(|(_, ending)| ending.eq_ignore_ascii_case("xml"));
+        if is_exchange { Some(Form::Exchange) } else { Language::of_file(name).map(Form::Text) }
+    }
+}
+
 /// Reads one text as file `file` of a project. Every problem is reported; what could be read comes back.
 #[must_use]
-pub fn read_file(file: FileId, source: &Source, language: Language, limits: Limits) -> (Vec<Item>, Vec<Diagnostic>) {
+pub fn read_file(file: FileId, source: &Source, form: impl Into<Form>, limits: Limits) -> (Vec<Item>, Vec<Diagnostic>) {
     if source.text.len() > limits.text_bytes {
         let span = Span { file, start: 0, end: 0 };
         let message = format!("the text has {} bytes; at most {} are read", source.text.len(), limits.text_bytes);
         return (Vec::new(), vec![Diagnostic::error(codes::LIMIT, span, message)]);
     }
+    let language = match form.into() {
+        Form::Text(language) => language,
+        Form::Exchange => return exchange::read(file, source, limits),
+    };
     if language.is_drawn() {
         let (declared, drawn) = grid::declarations(file, source);
         let mut cursor = Cursor::new(file, &declared, limits);
@@ -104,15 +133,15 @@ pub fn read_file(file: FileId, source: &Source, language: Language, limits: Limi
     (items, cursor.problems)
 }
 
-/// Reads several texts as one project, each in its language.
+/// Reads several texts as one project, each in its form.
 ///
 /// The project holds whatever could be read; it has a meaning only if there are no errors.
 #[must_use]
-pub fn read_project(files: Vec<(Source, Language)>) -> (Project, Diagnostics) {
+pub fn read_project<F: Into<Form>>(files: Vec<(Source, F)>) -> (Project, Diagnostics) {
     let mut project = Project::default();
     let mut problems = Diagnostics::default();
-    for (index, (source, language)) in files.into_iter().enumerate() {
-        let (items, found) = read_file(FileId(index as u32), &source, language, Limits::default());
+    for (index, (source, form)) in files.into_iter().enumerate() {
+        let (items, found) = read_file(FileId(index as u32), &source, form, Limits::default());
         project.items.extend(items);
         problems.0.extend(found);
         project.sources.push(source);

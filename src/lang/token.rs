@@ -1,7 +1,7 @@
 //! The tokens that structured text, instruction list and declarations share.
 
 use crate::model::{Comment, CommentKind};
-use crate::source::{Diagnostic, Source, Span, codes};
+use crate::source::{Diagnostic, FileId, Span, codes};
 use logos::Logos;
 
 /// What a token is.
@@ -148,10 +148,8 @@ pub(crate) struct Tokens {
     pub(crate) problems: Vec<Diagnostic>,
 }
 
-/// Cuts a part of a text into tokens; never fails, problems are collected.
-pub(crate) fn tokenize(source: &Source, part: Span) -> Tokens {
-    let Span { file, start: base, .. } = part;
-    let text = source.slice(part);
+/// Cuts a text that stands at `base` of its file into tokens; never fails, problems are collected.
+pub(crate) fn tokenize(text: &str, file: FileId, base: u32) -> Tokens {
     let mut out = Tokens { tokens: Vec::new(), comments: Vec::new(), problems: Vec::new() };
     let mut last_end = 0usize;
     let mut line_is_fresh = true;

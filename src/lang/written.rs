@@ -54,6 +54,17 @@ pub fn write_file<'a>(
     Ok(out)
 }
 
+/// Writes the items of one file in the exchange format, bodies in whatever language they are; `name` is the file's.
+///
+/// # Errors
+/// Everything the format has no word for; then nothing is written.
+pub fn write_exchange<'a>(
+    items: impl Iterator<Item = &'a Item> + Clone,
+    name: &str,
+) -> Result<String, Vec<Unwritable>> {
+    super::exchange::write(items, name)
+}
+
 /// The language a body is in.
 pub(crate) const fn language_of(body: &Body) -> Language {
     match body {

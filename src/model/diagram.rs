@@ -48,6 +48,8 @@ pub struct Element {
     pub span: Span,
     /// Where it was drawn, if a file said so; not part of what it means.
     pub at: Option<Spot>,
+    /// What another tool keeps with it in the exchange format, as it stands; handed back untouched.
+    pub kept: Vec<String>,
 }
 
 impl PartialEq for Element {
@@ -322,6 +324,8 @@ impl Network {
         let mut gone = gone.into_iter();
         self.elements.retain(|_| !gone.next().unwrap_or(false));
         let (_, taken) = self.usage();
+        // A value that nothing takes is not even read.
+        self.elements.retain(|e| !matches!(&e.kind, ElementKind::Source { to, .. } if !taken.contains_key(to)));
         for element in &mut self.elements {
             if let ElementKind::Block(block) = &mut element.kind {
                 let idle = |p: &&mut OutPin| p.to.is_some_and(|w| !taken.contains_key(&w));

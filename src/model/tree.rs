@@ -54,6 +54,8 @@ pub struct Notes {
     pub trailing: Vec<Comment>,
     /// A blank line stands above: a network begins here.
     pub blank_before: bool,
+    /// What another tool keeps here in the exchange format, as it stands; handed back untouched.
+    pub kept: Vec<String>,
 }
 
 impl PartialEq for Notes {
@@ -104,6 +106,27 @@ pub enum Item {
     Globals(VarSection),
     /// `CONFIGURATION ... END_CONFIGURATION`.
     Configuration(Configuration),
+    /// What a file of the exchange format says of itself.
+    Envelope(Envelope),
+}
+
+/// What a file of the exchange format says of itself, as it stands there; it means nothing here and is handed back.
+#[derive(Clone, Debug)]
+pub struct Envelope {
+    /// The attributes of its outermost element.
+    pub attributes: String,
+    /// Its headers.
+    pub headers: Vec<String>,
+    /// What stands behind the rest.
+    pub rest: Vec<String>,
+    /// Where.
+    pub span: Span,
+}
+
+impl PartialEq for Envelope {
+    fn eq(&self, _: &Self) -> bool {
+        true
+    }
 }
 
 impl Item {
@@ -115,6 +138,7 @@ impl Item {
             Item::Unit(u) => u.name.span,
             Item::Globals(s) => s.span,
             Item::Configuration(c) => c.name.span,
+            Item::Envelope(e) => e.span,
         }
     }
 }

@@ -15,7 +15,7 @@ pub use ledger::{ADDED_VARIABLE, Entry, Grade, KEPT_FOR_FAULT, NEGATION, STEP_LO
 
 use crate::check::Checked;
 use crate::check::typed::{TStmt, TStmtKind, TUnit, Ty};
-use crate::lang::{Language, Unwritable, language_of, read_project, write_file};
+use crate::lang::{Form, Language, Unwritable, language_of, read_project, write_exchange, write_file};
 use crate::model::{Body, Item, Name, Notes, Project, Retain, Section, TypeSpec, Unit, UnitKind, VarDecl, VarSection};
 use crate::source::{Diagnostics, FileId, Source, Span};
 use names::Namer;
@@ -48,34 +48,45 @@ struct Translated {
 /// # Errors
 /// Everything the language cannot say; then nothing is written.
 pub fn translate(checked: &Checked, to: Language) -> Result<Translation, Vec<Unwritable>> {
+    translate_as(checked, to, Form::Text(to))
+}
+
+/// Like [`translate`], with the files in a form: text, or the exchange format with bodies in that language.
+///
+/// # Errors
+/// Everything the language or the form cannot say; then nothing is written.
+pub fn translate_as(checked: &Checked, to: Language, form: Form) -> Result<Translation, Vec<Unwritable>> {
     let project = checked.project();
-    let languages: Vec<Option<Language>> = (0..project.sources.len())
+    // A file of the exchange format may hold bodies in several languages.
+    let languages: Vec<Vec<Language>> = (0..project.sources.len())
         .map(|file| {
-            let mut items = project.items_of(FileId(file as u32));
-            items.find_map(|item| if let Item::Unit(unit) = item { Some(language_of(&unit.body)) } else { None })
+            let items = project.items_of(FileId(file as u32));
+            items
+                .filter_map(|item| if let Item::Unit(unit) = item { Some(language_of(&unit.body)) } else { None })
+                .collect()
         })
         .collect();
-    let is_direct = |from: Language| from == to || from == Language::St || to == Language::St;
-    if languages.iter().flatten().all(|from| is_direct(*from)) {
-        return direct(checked, &vec![to; languages.len()]);
+    let is_direct = |from: &Language| *from == to || *from == Language::St || to == Language::St;
+    if languages.iter().flatten().all(is_direct) {
+        return direct(checked, &vec![(to, form); languages.len()]);
     }
-    let first: Vec<Language> = languages
+    let first: Vec<(Language, Form)> = languages
         .iter()
-        .map(|from| match from {
-            Some(from) if is_direct(*from) => *from,
-            _ => Language::St,
+        .map(|all| match all.first() {
+            Some(from) if all.iter().all(|l| l == from && is_direct(l)) => (*from, Form::Text(*from)),
+            _ => (Language::St, Form::Text(Language::St)),
         })
         .collect();
     let halfway = direct(checked, &first)?;
-    let files = halfway.files.into_iter().zip(first).collect();
+    let files = halfway.files.into_iter().zip(first.into_iter().map(|(_, form)| form)).collect();
     let (between, problems) = read_project(files);
     let between = match crate::check::verify(between, problems) {
         (Some(between), _) => between,
         (None, problems) => return Err(not_halfway(checked, &problems, to)),
     };
-    let mut out = direct(&between, &vec![to; languages.len()])?;
+    let mut out = direct(&between, &vec![(to, form); languages.len()])?;
     for (file, source) in out.files.iter_mut().zip(&project.sources) {
-        file.name = with_ending(&source.name, to);
+        file.name = with_ending(&source.name, form);
     }
     // What the second half says is about the text in between: the unit is what both have.
     for entry in &mut out.ledger {
@@ -94,34 +105,43 @@ fn not_halfway(checked: &Checked, problems: &Diagnostics, language: Language) ->
     vec![Unwritable { what: format!("the structured text on the way ({said})"), span, language }]
 }
 
-/// Translates each file into its language, in one step.
-fn direct(checked: &Checked, to: &[Language]) -> Result<Translation, Vec<Unwritable>> {
+/// Translates each file into its language and form, in one step.
+fn direct(checked: &Checked, to: &[(Language, Form)]) -> Result<Translation, Vec<Unwritable>> {
     let project = checked.project();
     let mut ledger = Vec::new();
     let mut items = Vec::new();
     for item in &project.items {
         items.push(match item {
             Item::Unit(unit) => {
-                let to = to.get(unit.name.span.file.0 as usize).copied().unwrap_or(language_of(&unit.body));
+                let to = to.get(unit.name.span.file.0 as usize).map_or(language_of(&unit.body), |(to, _)| *to);
                 Item::Unit(translate_unit(checked, unit, to, &mut ledger))
             }
             other => other.clone(),
         });
     }
     let mut files = Vec::new();
-    for (index, (source, to)) in project.sources.iter().zip(to).enumerate() {
+    for (index, (source, (_, form))) in project.sources.iter().zip(to).enumerate() {
         let own = items.iter().filter(|i| i.span().file == FileId(index as u32));
-        files.push(Source::new(with_ending(&source.name, *to), write_file(own, *to)?));
+        let name = with_ending(&source.name, *form);
+        let text = match form {
+            Form::Text(language) => write_file(own, *language)?,
+            Form::Exchange => write_exchange(own, &name)?,
+        };
+        files.push(Source::new(name, text));
     }
     Ok(Translation { files, ledger })
 }
 
-fn with_ending(name: &str, language: Language) -> String {
-    let stem = match Language::of_file(name) {
-        Some(old) => &name[..name.len() - old.ending().len() - 1],
-        None => name,
+fn with_ending(name: &str, form: Form) -> String {
+    let stem = match (Form::of_file(name), name.rsplit_once('.')) {
+        (Some(_), Some((stem, _))) => stem,
+        _ => name,
     };
-    format!("{stem}.{}", language.ending())
+    let ending = match form {
+        Form::Text(language) => language.ending(),
+        Form::Exchange => "xml",
+    };
+    format!("{stem}.{ending}")
 }
 
 fn translate_unit(checked: &Checked, unit: &Unit, to: Language, ledger: &mut Vec<Entry>) -> Unit {
@@ -205,6 +225,7 @@ fn project_names(project: &Project) -> impl Iterator<Item = String> + '_ {
             Item::Unit(unit) => vec![unit.name.text.clone()],
             Item::Globals(section) => globals(std::slice::from_ref(section)),
             Item::Configuration(c) => globals(&c.globals),
+            Item::Envelope(_) => Vec::new(),
         }
     };
     project.items.iter().flat_map(of_item)

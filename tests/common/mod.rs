@@ -4,17 +4,18 @@
 pub mod programs;
 
 use honest_twin::check::{Checked, check};
-use honest_twin::lang::{Language, read_project};
+use honest_twin::lang::{Form, Language, read_project};
 use honest_twin::model::Duration;
 use honest_twin::scan::{Controller, Machine, ScanTime, Stimulus, run_stimulus};
 use honest_twin::source::Source;
-use honest_twin::translate::translate;
+use honest_twin::translate::{translate, translate_as};
 use honest_twin::twin::Version;
 
 /// Reads and checks a text; panics with the problems.
-pub fn checked(name: &str, text: &str, language: Language) -> Checked {
-    let (project, problems) =
-        read_project(vec![(Source::new(format!("{name}.{}", language.ending()), text), language)]);
+pub fn checked(name: &str, text: &str, form: impl Into<Form>) -> Checked {
+    let form = form.into();
+    let ending = if let Form::Text(language) = form { language.ending() } else { "xml" };
+    let (project, problems) = read_project(vec![(Source::new(format!("{name}.{ending}"), text), form)]);
     assert!(!problems.has_errors(), "{name}: {}\n{text}", shown(&problems.0, text));
     check(project).unwrap_or_else(|p| panic!("{name}: {}\n{text}", shown(&p.0, text)))
 }
@@ -30,12 +31,17 @@ fn shown(problems: &[honest_twin::source::Diagnostic], text: &str) -> String {
         .collect()
 }
 
-pub fn translated(name: &str, text: &str, from: Language, to: Language) -> String {
+pub fn translated(name: &str, text: &str, from: impl Into<Form>, to: Language) -> String {
     translate(&checked(name, text, from), to).unwrap().files[0].text.clone()
 }
 
-pub fn machine(name: &str, text: &str, language: Language) -> Machine {
-    Machine::new(&checked(name, text, language)).unwrap()
+/// The text in the exchange format, with bodies in a language.
+pub fn exchanged(name: &str, text: &str, from: impl Into<Form>, to: Language) -> String {
+    translate_as(&checked(name, text, from), to, Form::Exchange).unwrap().files[0].text.clone()
+}
+
+pub fn machine(name: &str, text: &str, form: impl Into<Form>) -> Machine {
+    Machine::new(&checked(name, text, form)).unwrap()
 }
 
 pub fn version(name: &str, text: &str, language: Language) -> Version {

@@ -3,21 +3,24 @@
 use crate::args::Translate;
 use crate::{Outcome, files, problems};
 use honest_twin::check::{Checked, verify as verify_read};
-use honest_twin::lang::{Language, read_project};
+use honest_twin::lang::{Form, read_project};
 use honest_twin::show;
-use honest_twin::translate::{Translation, translate};
+use honest_twin::translate::{Translation, translate_as};
 use honest_twin::twin::{Effort, Verdict, Version, compare};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
     if args.dialect.is_some() {
         return Err("`--dialect` is not there yet; programs are written as the open standard has them".to_string());
     }
     let Some(checked) = files::checked(&args.files, json)? else { return Ok(Outcome::Found) };
-    let translation = translate(&checked, args.to).map_err(|list| {
+    let is_exchange = |p: &PathBuf| p.extension().is_some_and(|e| e.eq_ignore_ascii_case("xml"));
+    let exchange = args.exchange || args.out.as_ref().is_some_and(is_exchange);
+    let form = if exchange { Form::Exchange } else { Form::Text(args.to) };
+    let translation = translate_as(&checked, args.to, form).map_err(|list| {
         list.iter().map(|u| format!("{}: {u}", checked.project().place(u.span))).collect::<Vec<_>>().join("\n")
     })?;
-    let verdict = if args.unverified { None } else { Some(verify(&checked, &translation, args.to)?) };
+    let verdict = if args.unverified { None } else { Some(verify(&checked, &translation, form)?) };
     deliver(args, &translation, json)?;
     let ledger = show::ledger(&translation.ledger, checked.project());
     if let Some(path) = &args.ledger {
@@ -80,8 +83,8 @@ fn deliver(args: &Translate, translation: &Translation, json: bool) -> Result<()
 
 /// Judges the text that was written: it is read with the target's reader, checked, and run beside the source.
 /// `None` if there is nothing that runs.
-fn verify(source: &Checked, translation: &Translation, to: Language) -> Result<Option<Verdict>, String> {
-    let written = translation.files.iter().map(|f| (f.clone(), to)).collect();
+fn verify(source: &Checked, translation: &Translation, form: Form) -> Result<Option<Verdict>, String> {
+    let written = translation.files.iter().map(|f| (f.clone(), form)).collect();
     let (project, read) = read_project(written);
     let sources = project.sources.clone();
     let (back, all) = verify_read(project, read);

@@ -5,4 +5,5 @@ mod types;
 mod write;
 
 pub(super) use read::{ReadBody, file};
+pub(super) use types::{init, spec};
 pub(super) use write::item;

@@ -7,7 +7,7 @@ use crate::model::{Elem, Expr, ExprKind, Init, LiteralValue, Name, Notes, TypeDe
 use crate::source::codes;
 
 /// Reads the type behind a colon.
-pub(super) fn spec(cursor: &mut Cursor<'_>) -> Read<TypeSpec> {
+pub(in crate::lang) fn spec(cursor: &mut Cursor<'_>) -> Read<TypeSpec> {
     cursor.nested(spec_inner)
 }
 
@@ -123,7 +123,7 @@ pub(super) fn type_decl(cursor: &mut Cursor<'_>) -> Read<TypeDecl> {
 }
 
 /// Reads an initial value.
-pub(super) fn init(cursor: &mut Cursor<'_>) -> Read<Init> {
+pub(in crate::lang) fn init(cursor: &mut Cursor<'_>) -> Read<Init> {
     cursor.nested(init_inner)
 }
 

@@ -11,6 +11,8 @@ pub(in crate::lang) fn item(out: &mut String, item: &Item) {
         Item::Unit(u) => unit(out, u),
         Item::Globals(section) => var_section(out, section, ""),
         Item::Configuration(configuration) => write_configuration(out, configuration),
+        // It belongs to the exchange format only.
+        Item::Envelope(_) => {}
     }
 }
 

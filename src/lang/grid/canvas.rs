@@ -117,7 +117,12 @@ impl Cutter {
     }
 
     fn begin(&mut self, span: Span) -> Piece {
-        let notes = Notes { leading: std::mem::take(&mut self.notes), trailing: Vec::new(), blank_before: true };
+        let notes = Notes {
+            leading: std::mem::take(&mut self.notes),
+            trailing: Vec::new(),
+            blank_before: true,
+            kept: Vec::new(),
+        };
         Piece { label: self.label.take(), notes, strips: Vec::new(), span }
     }
 

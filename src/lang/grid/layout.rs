@@ -65,16 +65,27 @@ pub(crate) struct Plan {
     pub(crate) rails: Option<(usize, usize)>,
     /// Pieces of wire from coils to the right rail.
     pub(crate) tails: Vec<Line>,
+    /// The elements in the order in which the drawing is read.
+    pub(crate) order: Vec<usize>,
+}
+
+/// What a drawing is laid out on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Paper {
+    /// Pages of a width: what is wider is cut and goes on below.
+    Page,
+    /// As wide as it gets.
+    Endless,
 }
 
 /// Lays out a network.
-pub(crate) fn plan(network: &Network, style: Style) -> Plan {
+pub(crate) fn plan(network: &Network, style: Style, paper: Paper) -> Plan {
     let mut drawn = network.clone();
     let mut order: Vec<usize> = (0..network.elements.len()).collect();
     // The order in which equal things are placed is the order in which they will be read: laid out in that order
     // again, nothing moves.
     for _ in 0..SETTLING {
-        let (plan, read) = kept(&drawn, style, false);
+        let (plan, read) = kept(&drawn, style, paper, false);
         if read.iter().enumerate().all(|(a, b)| a == *b) {
             return in_order(plan, &order);
         }
@@ -82,18 +93,18 @@ pub(crate) fn plan(network: &Network, style: Style) -> Plan {
         order = read.iter().map(|at| order[*at]).collect();
     }
     // One behind another they cannot but be read in the order they have.
-    kept(network, style, true).0
+    kept(network, style, paper, true).0
 }
 
 /// The shapes in the order of the network that was given.
 fn in_order(plan: Plan, order: &[usize]) -> Plan {
     let mut shapes: Vec<(usize, Shape)> = order.iter().copied().zip(plan.shapes).collect();
     shapes.sort_by_key(|(at, _)| *at);
-    Plan { shapes: shapes.into_iter().map(|(_, shape)| shape).collect(), ..plan }
+    Plan { shapes: shapes.into_iter().map(|(_, shape)| shape).collect(), order: order.to_vec(), ..plan }
 }
 
 /// A plan that keeps the order wherever it matters, and the order in which it will be read.
-fn kept(network: &Network, style: Style, strictly: bool) -> (Plan, Vec<usize>) {
+fn kept(network: &Network, style: Style, paper: Paper, strictly: bool) -> (Plan, Vec<usize>) {
     let measures: Vec<Measure> = network.elements.iter().map(|e| measure(e, style)).collect();
     let usage = Usage::of(network);
     let effects: Vec<Effects> = network.elements.iter().map(Effects::of).collect();
@@ -101,7 +112,7 @@ fn kept(network: &Network, style: Style, strictly: bool) -> (Plan, Vec<usize>) {
     loop {
         let placement = place(network, &measures, style, &usage, &orders);
         let mut plan = geometry(&measures, &usage, &placement, style);
-        if strictly && style == Style::Blocks {
+        if paper == Paper::Endless || (strictly && style == Style::Blocks) {
             // What is below a cut runs later, whatever stands above what.
             plan.cuts.clear();
         }
@@ -109,7 +120,7 @@ fn kept(network: &Network, style: Style, strictly: bool) -> (Plan, Vec<usize>) {
         let wrong = violation(&read, &effects);
         let Some((first, second)) = wrong.filter(|_| !strictly) else { return (plan, read) };
         if style == Style::Blocks || orders.after.len() > MOST_ORDERS {
-            return kept(network, style, true);
+            return kept(network, style, paper, true);
         }
         orders.after.insert((first, second));
         orders.early.insert(first);
@@ -433,6 +444,7 @@ fn geometry(measures: &[Measure], usage: &Usage, placement: &Placement, style: S
         height: placement.height,
         rails,
         tails: Vec::new(),
+        order: (0..measures.len()).collect(),
     };
     draw_wires(&mut plan, usage, placement, &tracks, &begins);
     plan

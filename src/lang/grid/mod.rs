@@ -19,6 +19,7 @@ mod body;
 mod canvas;
 mod join;
 pub(crate) mod layout;
+pub(crate) mod order;
 mod paint;
 mod parts;
 mod place;

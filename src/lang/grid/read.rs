@@ -3,12 +3,13 @@
 use super::Style;
 use super::canvas::{Canvas, Piece, pieces};
 use super::join::{LEFT, Net, RIGHT, wires};
+use super::order::{self, Draft};
 use super::parts::{Area, BoxRow, Cell, Parts, Shape, Text, find};
 use crate::lang::cursor::Cursor;
 use crate::lang::expr;
 use crate::model::{Block, Element, ElementKind, Expr, Feed, InPin, Name, Network, Notes, OutPin, Wire};
 use crate::source::{Diagnostic, Limits, Source, Span, codes};
-use std::collections::{BTreeMap, HashMap};
+use std::collections::HashMap;
 
 /// How many lines above a contact or coil its name may stand.
 const NAME_REACH: usize = 3;
@@ -37,15 +38,6 @@ pub(crate) fn networks(
         out.extend(read);
     }
     out
-}
-
-/// An element with its wires not yet numbered: each [`Wire`] in it is the number of a net.
-struct Draft {
-    kind: ElementKind,
-    span: Span,
-    strip: usize,
-    column: usize,
-    row: usize,
 }
 
 /// The nets of all strips of a network.
@@ -148,7 +140,8 @@ impl Reader<'_> {
 
     fn draft(&mut self, strip: &Strip<'_>, area: Area, kind: ElementKind) {
         let span = strip.canvas.span(area.top, area.left, area.right + 1);
-        self.drafts.push(Draft { kind, span, strip: strip.number, column: area.left, row: area.top });
+        let (column, row) = (area.left, area.top);
+        self.drafts.push(Draft { kind, span, strip: strip.number, column, row, at: None, kept: Vec::new() });
     }
 
     fn part(&mut self, strip: &mut Strip<'_>, at: usize) {
@@ -306,58 +299,17 @@ impl Reader<'_> {
         for draft in &mut self.drafts {
             draft.kind.wires_mut(&mut |wire| *wire = Wire(nets.root(wire.0 as usize) as u32));
         }
-        self.check_feeds();
-        let drafts = std::mem::take(&mut self.drafts);
-        let groups = match self.style {
-            Style::Ladder => rungs(drafts),
-            Style::Blocks => vec![drafts],
-        };
+        let groups = order::networks(std::mem::take(&mut self.drafts), self.style, self.problems);
         let mut label = piece.label;
         let mut notes = piece.notes;
         let mut out: Vec<Network> = Vec::new();
         for group in groups {
-            let ordered = match self.style {
-                Style::Ladder => by_column(group),
-                Style::Blocks => by_readiness(group),
-            };
-            let elements = ordered.into_iter().map(|d| Element { kind: d.kind, span: d.span, at: None }).collect();
+            let elements = group.into_iter().map(Element::from).collect();
             let blank = Notes { blank_before: true, ..Notes::default() };
             let notes = std::mem::replace(&mut notes, blank);
             out.push(Network { label: label.take(), elements, span: piece.span, notes }.tidied());
         }
         out
-    }
-
-    fn check_feeds(&mut self) {
-        let (fed, taken) = usage(&self.drafts);
-        let mut found = Vec::new();
-        for (wire, users) in &taken {
-            let feeders = fed.get(wire).map_or(&[][..], Vec::as_slice);
-            let is_rail = *wire == Wire(LEFT as u32) && self.style == Style::Ladder;
-            if feeders.is_empty() && !is_rail {
-                found.push((self.drafts[users[0]].span, "nothing feeds the wire that leads here"));
-            }
-            if is_rail && let Some(feeder) = feeders.first() {
-                found.push((self.drafts[*feeder].span, "this hands its power to the left rail"));
-            }
-            if self.style == Style::Blocks
-                && let Some(second) = feeders.get(1)
-            {
-                found.push((self.drafts[*second].span, "two outputs meet on this wire; join them with an OR box"));
-            }
-            let last = feeders.iter().map(|f| place(&self.drafts[*f])).max();
-            if feeders.len() > 1
-                && let Some(user) = users.iter().find(|u| Some(place(&self.drafts[**u])) < last)
-            {
-                found.push((
-                    self.drafts[*user].span,
-                    "the wire that leads here is also fed from further right; power flows from left to right",
-                ));
-            }
-        }
-        for (span, message) in found {
-            self.error(span, message);
-        }
     }
 }
 
@@ -378,97 +330,4 @@ fn word_at(strip: &mut Strip<'_>, area: Area, up: isize, most: usize) -> Option<
         }
     }
     None
-}
-
-/// Which drafts feed each wire, and which take it.
-fn usage(drafts: &[Draft]) -> (BTreeMap<Wire, Vec<usize>>, BTreeMap<Wire, Vec<usize>>) {
-    let (mut fed, mut taken): (BTreeMap<Wire, Vec<usize>>, BTreeMap<Wire, Vec<usize>>) = Default::default();
-    for (at, draft) in drafts.iter().enumerate() {
-        draft.kind.outputs(&mut |w| fed.entry(w).or_default().push(at));
-        draft.kind.inputs(&mut |w| taken.entry(w).or_default().push(at));
-    }
-    (fed, taken)
-}
-
-fn place(draft: &Draft) -> (usize, usize) {
-    (draft.strip, draft.column)
-}
-
-/// Drafts that hang together, other than by the rail, are a rung; rungs run from the top.
-fn rungs(drafts: Vec<Draft>) -> Vec<Vec<Draft>> {
-    let mut owner: HashMap<Wire, usize> = HashMap::new();
-    let mut parent: Vec<usize> = (0..drafts.len()).collect();
-    let root = |parent: &[usize], mut at: usize| {
-        while parent[at] != at {
-            at = parent[at];
-        }
-        at
-    };
-    for (at, draft) in drafts.iter().enumerate() {
-        let mut join = |wire: Wire| {
-            if wire.0 as usize > RIGHT {
-                let first = *owner.entry(wire).or_insert(at);
-                let (a, b) = (root(&parent, at), root(&parent, first));
-                parent[a.max(b)] = a.min(b);
-            }
-        };
-        draft.kind.inputs(&mut join);
-        draft.kind.outputs(&mut join);
-    }
-    let mut groups: BTreeMap<usize, Vec<Draft>> = BTreeMap::new();
-    let roots: Vec<usize> = (0..drafts.len()).map(|at| root(&parent, at)).collect();
-    for (draft, root) in drafts.into_iter().zip(roots) {
-        groups.entry(root).or_default().push(draft);
-    }
-    let mut out: Vec<Vec<Draft>> = groups.into_values().collect();
-    out.sort_by_key(|group| group.iter().map(|d| (d.strip, d.row)).min());
-    if out.is_empty() {
-        out.push(Vec::new());
-    }
-    out
-}
-
-/// Ladder: by column, from the top within a column. A value on a wire is read when the first element takes it.
-fn by_column(drafts: Vec<Draft>) -> Vec<Draft> {
-    let (mut sources, mut rest): (Vec<Draft>, Vec<Draft>) =
-        drafts.into_iter().partition(|d| matches!(d.kind, ElementKind::Source { .. }));
-    rest.sort_by_key(|d| (d.strip, d.column, d.row));
-    with_sources(&mut sources, rest)
-}
-
-fn with_sources(sources: &mut Vec<Draft>, ordered: Vec<Draft>) -> Vec<Draft> {
-    let mut out = Vec::new();
-    for draft in ordered {
-        draft.kind.inputs(&mut |wire| {
-            let feeds = |d: &Draft| matches!(d.kind, ElementKind::Source { to, .. } if to == wire);
-            while let Some(at) = sources.iter().position(feeds) {
-                out.push(sources.remove(at));
-            }
-        });
-        out.push(draft);
-    }
-    out
-}
-
-/// Function block diagram: what has all its inputs, the topmost first. A wire that leads back to the left does not
-/// count: it carries the value of the previous evaluation.
-fn by_readiness(drafts: Vec<Draft>) -> Vec<Draft> {
-    let (mut sources, mut waiting): (Vec<Draft>, Vec<Draft>) =
-        drafts.into_iter().partition(|d| matches!(d.kind, ElementKind::Source { .. }));
-    waiting.sort_by_key(|d| (d.strip, d.row, d.column));
-    let mut out: Vec<Draft> = Vec::new();
-    while !waiting.is_empty() {
-        let (fed, _) = usage(&waiting);
-        let ready = waiting.iter().position(|draft| {
-            let mut ready = true;
-            draft.kind.inputs(&mut |wire| {
-                let feeders = fed.get(&wire).map_or(&[][..], Vec::as_slice);
-                ready &= feeders.iter().all(|f| place(&waiting[*f]) >= place(draft));
-            });
-            ready
-        });
-        // Positions grow along every wire that counts, so something is ready.
-        out.push(waiting.remove(ready.unwrap_or(0)));
-    }
-    with_sources(&mut sources, out)
 }

@@ -10,12 +10,12 @@ use crate::source::{Diagnostic, Span, codes};
 
 const UNIT_ENDS: &[&str] = &["END_PROGRAM", "END_FUNCTION", "END_FUNCTION_BLOCK"];
 
-/// Reads the instructions of a unit and its end word.
+/// Reads the instructions of a unit and its end word; all there are if that is empty.
 pub(crate) fn body(cursor: &mut Cursor<'_>, end: &str) -> Body {
     let mut all = Vec::new();
     loop {
         list(cursor, &mut all);
-        if cursor.eat_word(end) {
+        if cursor.eat_word(end) || (end.is_empty() && cursor.is_end()) {
             break;
         }
         let span = cursor.span();

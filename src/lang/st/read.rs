@@ -22,12 +22,12 @@ const ENDS: &[&str] = &[
 const UNIT_ENDS: &[&str] = &["END_PROGRAM", "END_FUNCTION", "END_FUNCTION_BLOCK"];
 const OPENINGS: &[&str] = &["IF", "CASE", "FOR", "WHILE", "REPEAT", "EXIT", "RETURN", "CONTINUE"];
 
-/// Reads the statements of a unit and its end word.
+/// Reads the statements of a unit and its end word; all there are if that is empty.
 pub(crate) fn body(cursor: &mut Cursor<'_>, end: &str) -> Body {
     let mut all = Vec::new();
     loop {
         all.extend(list(cursor, &[end]));
-        if cursor.eat_word(end) {
+        if cursor.eat_word(end) || (end.is_empty() && cursor.is_end()) {
             break;
         }
         let span = cursor.span();

@@ -136,7 +136,7 @@ impl Writer<'_> {
     }
 
     fn element(&mut self, kind: ElementKind, span: Span) {
-        self.net().elements.push(Element { kind, span, at: None });
+        self.net().elements.push(Element { kind, span, at: None, kept: Vec::new() });
     }
 
     /// Forgets what is known of conditions and blocks that look at a variable that is now written.
