@@ -36,8 +36,8 @@ pub(crate) enum Command {
     Compare(Compare),
     /// Not there yet: prove two versions the same for every input sequence.
     Prove(NotYet),
-    /// Not there yet: draw rungs, networks and timing diagrams.
-    Draw(NotYet),
+    /// Draw rungs and networks: in the terminal, as SVG or as PNG; two versions side by side; or one scan with its power.
+    Draw(Draw),
     /// Not there yet: the conventions of controllers.
     Dialects(NotYet),
 }
@@ -134,6 +134,31 @@ pub(crate) struct Compare {
     /// Not there yet: a report to hand over.
     #[arg(long)]
     pub(crate) report: Option<PathBuf>,
+}
+
+/// `draw`
+#[derive(Args, Debug)]
+pub(crate) struct Draw {
+    /// A file, or a folder with the files of a project.
+    pub(crate) project: PathBuf,
+    /// Another version, drawn on the right.
+    #[arg(long)]
+    pub(crate) beside: Option<PathBuf>,
+    /// Where to write: a name that ends in .svg or .png; the terminal if absent.
+    #[arg(long)]
+    pub(crate) out: Option<PathBuf>,
+    /// Show power and values after this scan, counted from 0.
+    #[arg(long)]
+    pub(crate) at: Option<u64>,
+    /// What happens from outside until then: a stimulus, or a trace that `run` wrote.
+    #[arg(long, requires = "at")]
+    pub(crate) stimulus: Option<PathBuf>,
+    /// Time of a scan until then: 10ms, or a range 8ms..12ms to draw from.
+    #[arg(long, default_value = "10ms", value_parser = scan_time)]
+    pub(crate) scan: ScanTime,
+    /// Width of the drawing in pixels.
+    #[arg(long, default_value_t = 1280)]
+    pub(crate) width: u32,
 }
 
 /// A command that is not there yet takes anything.

@@ -15,9 +15,9 @@ pub(crate) fn read(path: &Path) -> Result<String, String> {
     Ok(String::from_utf8(bytes).unwrap_or_else(|e| e.into_bytes().iter().map(|b| char::from(*b)).collect()))
 }
 
-/// Writes the text of a file.
-pub(crate) fn write(path: &Path, text: &str) -> Result<(), String> {
-    fs::write(path, text).map_err(|e| format!("cannot write {}: {e}", path.display()))
+/// Writes a file.
+pub(crate) fn write(path: &Path, content: impl AsRef<[u8]>) -> Result<(), String> {
+    fs::write(path, content).map_err(|e| format!("cannot write {}: {e}", path.display()))
 }
 
 /// The files that paths stand for: a folder stands for all files in it whose language is known.

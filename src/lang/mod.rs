@@ -15,7 +15,7 @@ mod written;
 
 pub(crate) use grid::Style as DrawnStyle;
 pub use literal::read_duration;
-pub(crate) use written::language_of;
+pub(crate) use written::{body as body_text, language_of};
 pub use written::{Unwritable, write_exchange, write_file};
 
 use crate::model::{Item, Project};

@@ -76,7 +76,7 @@ pub(crate) const fn language_of(body: &Body) -> Language {
 }
 
 /// Writes a body.
-pub(super) fn body(out: &mut String, body: &Body) {
+pub(crate) fn body(out: &mut String, body: &Body) {
     match body {
         Body::Statements(list) => st::statements(out, list, 1),
         Body::Instructions(list) => il::instructions(out, list, 1),

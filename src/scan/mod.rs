@@ -21,7 +21,7 @@ pub use trace::{Recorder, Trace, run_stimulus};
 
 use crate::check::Checked;
 use crate::model::ops::FaultKind;
-use crate::model::{Instant, ScanNumber, Value};
+use crate::model::{Instant, ScanNumber, Value, Wire};
 use crate::source::Span;
 use run::{Closely, Marks, State, Unwatched};
 use std::collections::HashMap;
@@ -37,6 +37,7 @@ pub struct Machine {
     tape: Arc<Tape>,
     points: Arc<Vec<Point>>,
     names: Arc<HashMap<String, PointId>>,
+    wires: Arc<HashMap<String, u32>>,
 }
 
 impl Machine {
@@ -48,7 +49,8 @@ impl Machine {
         let compiled = compile::compile(checked)?;
         let points = points::list(checked, &compiled.globals, &compiled.programs);
         let names = points.iter().enumerate().map(|(i, p)| (p.name.to_uppercase(), PointId(i as u32))).collect();
-        Ok(Machine { tape: Arc::new(compiled.tape), points: Arc::new(points), names: Arc::new(names) })
+        let wires = Arc::new(points::wires(checked, &compiled.programs));
+        Ok(Machine { tape: Arc::new(compiled.tape), points: Arc::new(points), names: Arc::new(names), wires })
     }
 
     /// Everything that can be reached from outside: inputs, then outputs, then the rest.
@@ -240,6 +242,17 @@ impl Controller {
     /// [`PointError::Unknown`] if there is no such name.
     pub fn get_named(&self, name: &str) -> Result<Value, PointError> {
         self.machine.find(name).map(|p| self.get(p)).ok_or_else(|| PointError::Unknown(name.to_string()))
+    }
+
+    /// Whether a BOOL wire of a program that is drawn was TRUE when it was computed last; `network` counts from 0.
+    /// `None` if there is no such wire.
+    #[must_use]
+    pub fn wire(&self, program: &str, network: usize, wire: Wire) -> Option<bool> {
+        if wire == Wire::RAIL {
+            return Some(true);
+        }
+        let name = format!("{} {}", program.to_uppercase(), crate::check::wire_name(network, wire));
+        self.machine.wires.get(&name).map(|slot| self.state.memory[*slot as usize] != 0)
     }
 
     pub(crate) fn get_slot(&self, point: PointId) -> i64 {

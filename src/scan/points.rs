@@ -4,6 +4,7 @@ use super::layout::Layout;
 use crate::check::Checked;
 use crate::check::typed::{Ty, Var};
 use crate::model::{Elem, Section};
+use std::collections::HashMap;
 use std::sync::Arc;
 
 /// What a point is for.
@@ -75,6 +76,23 @@ pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<
         Direction::Output => 1,
         Direction::Internal => 2,
     });
+    out
+}
+
+/// Slots of the wires of programs that are drawn, by unit and name.
+pub(super) fn wires(checked: &Checked, programs: &[u32]) -> HashMap<String, u32> {
+    let Some(mut layout) = Layout::new(checked) else { return HashMap::new() };
+    let mut out = HashMap::new();
+    for (program, base) in checked.programs.iter().zip(programs) {
+        let unit = checked.unit(program.unit);
+        layout.unit_size(program.unit);
+        for (number, var) in unit.vars.iter().enumerate() {
+            if var.ty == Ty::BOOL && var.name.contains(" wire ") {
+                let slot = base + layout.offset(program.unit, number as u32);
+                out.insert(format!("{} {}", unit.name.to_uppercase(), var.name), slot);
+            }
+        }
+    }
     out
 }
 

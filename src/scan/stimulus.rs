@@ -107,6 +107,30 @@ impl Stimulus {
         Ok(Stimulus { events })
     }
 
+    /// The stimulus that a trace holds: what the inputs were in each scan.
+    ///
+    /// # Errors
+    /// The first row that is wrong.
+    pub fn from_trace(text: &str, machine: &Machine) -> Result<Stimulus, StimulusError> {
+        let mut reader = csv::ReaderBuilder::new().flexible(true).has_headers(false).from_reader(text.as_bytes());
+        let mut kept: Option<Vec<usize>> = None;
+        let mut rows = csv::Writer::from_writer(Vec::new());
+        for (index, record) in reader.records().enumerate() {
+            let wrong = |what: String| StimulusError { row: index as u64 + 1, what };
+            let record = record.map_err(|e| wrong(e.to_string()))?;
+            let is_input = |name: &str| {
+                machine.find(name).is_some_and(|p| machine.point(p).direction == Direction::Input)
+            };
+            let kept = kept.get_or_insert_with(|| {
+                (0..record.len()).filter(|c| record.get(*c).is_some_and(|n| n == "time_ms" || is_input(n))).collect()
+            });
+            let row = kept.iter().map(|c| record.get(*c).unwrap_or(""));
+            rows.write_record(row).map_err(|e| wrong(e.to_string()))?;
+        }
+        let text = rows.into_inner().map(|bytes| String::from_utf8_lossy(&bytes).to_string()).unwrap_or_default();
+        Stimulus::read(&text, machine)
+    }
+
     /// Writes it as CSV: the inputs it sets, in order of declaration.
     #[must_use]
     pub fn write(&self, machine: &Machine) -> String {

@@ -3,6 +3,7 @@
 mod check;
 mod compare;
 mod demo;
+mod draw;
 mod run;
 mod translate;
 
@@ -18,7 +19,7 @@ pub(crate) fn run(call: &Call) -> Result<Outcome, String> {
         Command::Run(args) => run::run(args, call.json),
         Command::Compare(args) => compare::run(args, call.json),
         Command::Prove(_) => Err("`prove` is not there yet; `compare` tests how far two versions agree".to_string()),
-        Command::Draw(_) => Err("`draw` is not there yet".to_string()),
+        Command::Draw(args) => draw::run(args, call.json),
         Command::Dialects(_) => {
             Err("`dialects` is not there yet; programs are read as the open standard has them".to_string())
         }

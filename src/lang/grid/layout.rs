@@ -9,8 +9,8 @@ use crate::model::functions::Function;
 use crate::model::{Block, Element, ElementKind, Expr, ExprKind, Feed, Network, Wire};
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Drawings wider than this are cut and go on below.
-const PAGE: usize = 150;
+/// Width of a page of text.
+pub(crate) const PAGE: usize = 150;
 /// How often a network is laid out anew until it stays.
 const SETTLING: usize = 12;
 /// More elements that must not run side by side than this, and all are drawn one behind another.
@@ -72,8 +72,8 @@ pub(crate) struct Plan {
 /// What a drawing is laid out on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Paper {
-    /// Pages of a width: what is wider is cut and goes on below.
-    Page,
+    /// Pages of a width in characters: what is wider is cut and goes on below.
+    Page(usize),
     /// As wide as it gets.
     Endless,
 }
@@ -111,8 +111,8 @@ fn kept(network: &Network, style: Style, paper: Paper, strictly: bool) -> (Plan,
     let mut orders = if strictly { strict(network, style) } else { Orders::default() };
     loop {
         let placement = place(network, &measures, style, &usage, &orders);
-        let mut plan = geometry(&measures, &usage, &placement, style);
-        if paper == Paper::Endless || (strictly && style == Style::Blocks) {
+        let mut plan = geometry(&measures, &usage, &placement, style, paper);
+        if strictly && style == Style::Blocks {
             // What is below a cut runs later, whatever stands above what.
             plan.cuts.clear();
         }
@@ -404,7 +404,7 @@ fn block_measure(block: &Block, style: Style) -> Measure {
 }
 
 /// Columns for the levels and channels, and the wires between them.
-fn geometry(measures: &[Measure], usage: &Usage, placement: &Placement, style: Style) -> Plan {
+fn geometry(measures: &[Measure], usage: &Usage, placement: &Placement, style: Style, paper: Paper) -> Plan {
     let tracks = tracks(measures, usage, placement);
     let slots = 2 * placement.levels + 1;
     let mut begins = vec![0usize; slots + 1];
@@ -439,7 +439,10 @@ fn geometry(measures: &[Measure], usage: &Usage, placement: &Placement, style: S
     let mut plan = Plan {
         shapes: shapes.collect(),
         lines: Vec::new(),
-        cuts: page_cuts(&cuts, x),
+        cuts: match paper {
+            Paper::Page(page) => page_cuts(&cuts, x, page),
+            Paper::Endless => Vec::new(),
+        },
         width: x + usize::from(rails.is_some()),
         height: placement.height,
         rails,
@@ -451,10 +454,10 @@ fn geometry(measures: &[Measure], usage: &Usage, placement: &Placement, style: S
 }
 
 /// Where a drawing of a width is cut, of the columns where it can be.
-fn page_cuts(possible: &[usize], width: usize) -> Vec<usize> {
+fn page_cuts(possible: &[usize], width: usize, page: usize) -> Vec<usize> {
     let (mut out, mut from) = (Vec::new(), 0);
-    while width > PAGE && width - from > PAGE - 16 {
-        let room = from + PAGE - 24;
+    while width > page && width - from > page - 16 {
+        let room = from + page - 24;
         let best = possible.iter().copied().filter(|c| *c > from && *c <= room).max();
         let Some(cut) = best.or_else(|| possible.iter().copied().find(|c| *c > from)) else { break };
         if cut >= width {

@@ -20,7 +20,7 @@ mod canvas;
 mod join;
 pub(crate) mod layout;
 pub(crate) mod order;
-mod paint;
+pub(crate) mod paint;
 mod parts;
 mod place;
 mod read;

@@ -1,7 +1,7 @@
 //! From plans to lines of characters.
 
 use super::Style;
-use super::layout::{Line, Paper, Plan, Shape, plan, title_lines};
+use super::layout::{Line, PAGE, Paper, Plan, Shape, plan, title_lines};
 use crate::lang::st::expression;
 use crate::lang::written::comment;
 use crate::model::{Block, CoilForm, ContactForm, ElementKind, Feed, Network, Wire};
@@ -31,8 +31,8 @@ pub(crate) fn networks(out: &mut String, list: &[Network], style: Style) {
 }
 
 /// The lines of one network.
-fn lines(network: &Network, style: Style) -> Vec<String> {
-    let plan = plan(network, style, Paper::Page);
+pub(crate) fn lines(network: &Network, style: Style) -> Vec<String> {
+    let plan = plan(network, style, Paper::Page(PAGE));
     let mut sheet = Sheet::new(&plan);
     for line in plan.lines.iter().chain(&plan.tails) {
         sheet.wire(line, plan.tails.contains(line));

@@ -114,7 +114,10 @@ impl Writer<'_> {
         let span = open.span.unwrap_or(self.context.unit.name.span);
         let mut network = Network { label: open.label, elements: open.elements, span, notes: open.notes };
         network.notes.blank_before = true;
-        self.out.push(network.tidied());
+        let network = network.tidied();
+        if !network.elements.is_empty() || network.label.is_some() || !network.notes.leading.is_empty() {
+            self.out.push(network);
+        }
     }
 
     fn finish(&mut self) {

@@ -1,0 +1,88 @@
+//! `draw`: rungs and networks, in the terminal, as SVG or as PNG.
+
+use crate::args::Draw;
+use crate::{Outcome, files, problems};
+use honest_twin::scan::{Controller, Machine, Stimulus, run_stimulus};
+use honest_twin::show::{self, Live, Page};
+use resvg::tiny_skia::{Pixmap, Transform};
+use resvg::usvg::{Options, Tree};
+use std::path::Path;
+
+pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
+    let Some(checked) = files::checked(std::slice::from_ref(&args.project), json)? else { return Ok(Outcome::Found) };
+    let page = Page { width: args.width };
+    let drawing = match &args.beside {
+        Some(other) => {
+            if args.at.is_some() {
+                return Err("`--at` shows one version; draw the other by itself".to_string());
+            }
+            let Some(right) = files::checked(std::slice::from_ref(other), json)? else { return Ok(Outcome::Found) };
+            let names = [&args.project, other].map(|p| p.display().to_string());
+            show::beside(&checked, &right, [&names[0], &names[1]], page)
+        }
+        None => match args.at {
+            Some(scan) => {
+                let machine = Machine::new(&checked).map_err(|e| e.to_string())?;
+                let mut controller = Controller::new(&machine);
+                let caption = until(args, scan, &machine, &mut controller)?;
+                show::draw(&checked, page, Some(&Live::new(&controller, caption)))
+            }
+            None => show::draw(&checked, page, None),
+        },
+    };
+    match &args.out {
+        None if args.beside.is_some() || args.at.is_some() => {
+            return Err("in the terminal one version is drawn, without values; name a picture with --out".to_string());
+        }
+        None if json => problems::say_json(&serde_json::json!({ "svg": drawing }))?,
+        None => problems::say(&show::terminal(&checked)),
+        Some(out) => deliver(out, &drawing)?,
+    }
+    Ok(Outcome::Done)
+}
+
+/// Runs up to and with a scan, and says which that was.
+fn until(args: &Draw, scan: u64, machine: &Machine, controller: &mut Controller) -> Result<String, String> {
+    let stimulus = match &args.stimulus {
+        Some(path) => {
+            let text = files::read(path)?;
+            let read = if text.starts_with("scan,") {
+                Stimulus::from_trace(&text, machine)
+            } else {
+                Stimulus::read(&text, machine)
+            };
+            read.map_err(|e| format!("{}: {e}", path.display()))?
+        }
+        None => Stimulus::default(),
+    };
+    let _ = run_stimulus(controller, &stimulus, &args.scan, scan + 1, &[]);
+    if let Some(fault) = controller.fault() {
+        return Ok(format!("scan {}, where it stopped: {}", fault.scan.0, fault.kind));
+    }
+    let at = args.scan.clock().nth(scan as usize).map_or(String::new(), |at| {
+        format!(" at {}", honest_twin::model::format_duration(at.0))
+    });
+    Ok(format!("scan {scan}{at}"))
+}
+
+/// Writes a drawing as its file's ending asks.
+fn deliver(out: &Path, svg: &str) -> Result<(), String> {
+    match out.extension().map(|e| e.to_string_lossy().to_ascii_lowercase()).as_deref() {
+        Some("svg") => files::write(out, svg),
+        Some("png") => files::write(out, png(svg)?),
+        _ => Err(format!("{}: a drawing is written as .svg or .png", out.display())),
+    }
+}
+
+/// The pixels of a drawing; its letters come along, whatever fonts the machine has.
+fn png(svg: &str) -> Result<Vec<u8>, String> {
+    let mut options = Options::default();
+    let fonts = options.fontdb_mut();
+    fonts.load_font_data(dejavu::sans_mono::regular().to_vec());
+    fonts.load_font_data(dejavu::sans_mono::bold().to_vec());
+    let tree = Tree::from_str(svg, &options).map_err(|e| e.to_string())?;
+    let size = tree.size().to_int_size();
+    let mut pixels = Pixmap::new(size.width(), size.height()).ok_or("the drawing is too large for a picture")?;
+    resvg::render(&tree, Transform::default(), &mut pixels.as_mut());
+    pixels.encode_png().map_err(|e| e.to_string())
+}

@@ -1,0 +1,360 @@
+//! Drawings of any program in any language: one network under another, with its number, title and label, and where
+//! else its variables are written or read; two versions side by side; and one scan with its power and values.
+
+mod network;
+mod picture;
+mod references;
+mod terminal;
+
+pub use terminal::terminal;
+
+use crate::check::Checked;
+use crate::lang::{DrawnStyle as Style, il, st};
+use crate::model::{Body, Comment, ContactForm, Expr, Instr, Item, Network, Stmt, Unit, Value, Wire, format_duration};
+use crate::scan::Controller;
+use picture::{CHAR, Ink, LINE, Picture};
+use references::Uses;
+
+/// Width of a page on which all can be read, in pixels.
+const PAGE: f64 = 1_280.0;
+
+/// How wide a drawing may be.
+#[derive(Clone, Copy, Debug)]
+pub struct Page {
+    /// In pixels; at least 400.
+    pub width: u32,
+}
+
+impl Default for Page {
+    fn default() -> Self {
+        Page { width: PAGE as u32 }
+    }
+}
+
+impl Page {
+    fn characters(self) -> usize {
+        ((f64::from(self.width.max(400)) - 24.0) / CHAR) as usize
+    }
+}
+
+/// What is shown of a scan: the controller as it stands after it.
+#[allow(missing_debug_implementations, reason = "a controller is too large to be shown")]
+pub struct Live<'c> {
+    /// The controller.
+    pub controller: &'c Controller,
+    /// What is said about the moment, such as `scan 12, 120 ms`.
+    pub caption: String,
+    program: String,
+}
+
+impl<'c> Live<'c> {
+    /// What a controller shows after its last scan.
+    #[must_use]
+    pub fn new(controller: &'c Controller, caption: impl Into<String>) -> Live<'c> {
+        Live { controller, caption: caption.into(), program: String::new() }
+    }
+
+    fn wire(&self, network: usize, wire: Wire) -> Option<bool> {
+        self.controller.wire(&self.program, network, wire)
+    }
+
+    fn of(&self, expr: &Expr) -> Option<Value> {
+        let name = st::expression(expr);
+        self.controller.get_named(&name).or_else(|_| self.controller.get_named(&format!("{}.{name}", self.program))).ok()
+    }
+
+    /// Whether a contact conducts by its variable; an edge contact shows its state only on its wires.
+    fn conducts(&self, form: ContactForm, operand: &Expr) -> Option<bool> {
+        match (form, self.of(operand)?) {
+            (ContactForm::Open, Value::Bool(value)) => Some(value),
+            (ContactForm::Closed, Value::Bool(value)) => Some(!value),
+            _ => None,
+        }
+    }
+
+    /// A value that is no BOOL.
+    fn number(&self, expr: &Expr) -> Option<String> {
+        self.of(expr).filter(|v| !matches!(v, Value::Bool(_))).map(said)
+    }
+
+    fn value(&self, expr: &Expr) -> Option<String> {
+        self.of(expr).map(said)
+    }
+}
+
+/// A value as it is said beside a name; a duration with its units.
+fn said(value: Value) -> String {
+    match value {
+        Value::Time(time) => format_duration(time),
+        other => other.to_string(),
+    }
+}
+
+/// What one network is drawn from.
+enum Part<'u> {
+    Drawn(&'u Network, Style),
+    Statements(&'u [Stmt]),
+    Instructions(&'u [Instr]),
+}
+
+/// The networks of a unit: of text, what stands between blank lines.
+fn parts(unit: &Unit) -> Vec<Part<'_>> {
+    match &unit.body {
+        Body::Ladder(list) => list.iter().map(|n| Part::Drawn(n, Style::Ladder)).collect(),
+        Body::Blocks(list) => list.iter().map(|n| Part::Drawn(n, Style::Blocks)).collect(),
+        Body::Statements(list) => {
+            groups(list, |s| s.notes.blank_before || !s.notes.leading.is_empty()).map(Part::Statements).collect()
+        }
+        Body::Instructions(list) => {
+            groups(list, |i| i.notes.blank_before || !i.notes.leading.is_empty()).map(Part::Instructions).collect()
+        }
+    }
+}
+
+fn groups<T>(list: &[T], begins: fn(&T) -> bool) -> impl Iterator<Item = &[T]> {
+    list.chunk_by(move |_, next| !begins(next))
+}
+
+impl Part<'_> {
+    fn title(&self) -> Vec<&Comment> {
+        let notes = match self {
+            Part::Drawn(network, _) => Some(&network.notes),
+            Part::Statements(list) => list.first().map(|s| &s.notes),
+            Part::Instructions(list) => list.first().map(|i| &i.notes),
+        };
+        notes.map_or(Vec::new(), |n| n.leading.iter().collect())
+    }
+
+    fn label(&self) -> Option<&str> {
+        match self {
+            Part::Drawn(network, _) => network.label.as_ref().map(|l| l.text.as_str()),
+            _ => None,
+        }
+    }
+
+    fn uses(&self) -> Uses {
+        let mut uses = Uses::default();
+        match self {
+            Part::Drawn(network, _) => network.elements.iter().for_each(|e| uses.element(e)),
+            Part::Statements(list) => list.iter().for_each(|s| uses.statement(s)),
+            Part::Instructions(list) => list.iter().for_each(|i| uses.instruction(i)),
+        }
+        uses
+    }
+
+    fn draw(&self, number: usize, page: usize, live: Option<&Live<'_>>) -> Picture {
+        match self {
+            Part::Drawn(network, style) => network::draw(network, number, *style, page, live),
+            Part::Statements(list) => {
+                let mut bare = list.to_vec();
+                bare.iter_mut().take(1).for_each(|s| s.notes.leading.clear());
+                let mut text = String::new();
+                st::statements(&mut text, &bare, 0);
+                written(&text, live)
+            }
+            Part::Instructions(list) => {
+                let mut bare = list.to_vec();
+                bare.iter_mut().take(1).for_each(|i| i.notes.leading.clear());
+                let mut text = String::new();
+                il::instructions(&mut text, &bare, 0);
+                written(&text, live)
+            }
+        }
+    }
+}
+
+/// Text with the values of its variables behind each line.
+fn written(text: &str, live: Option<&Live<'_>>) -> Picture {
+    let mut picture = Picture::new();
+    for (row, line) in text.lines().enumerate() {
+        let y = row as f64 * LINE + LINE / 2.0;
+        picture.text(8.0, y, line, Ink::Plain);
+        let mut x = 16.0 + line.chars().count() as f64 * CHAR;
+        for value in live.map_or(Vec::new(), |l| values(line, l)) {
+            picture.tag(x, y, &value);
+            x += value.chars().count() as f64 * 6.4 + 14.0;
+        }
+    }
+    picture
+}
+
+/// The variables named in a line of text, with their values.
+fn values(line: &str, live: &Live<'_>) -> Vec<String> {
+    let mut out: Vec<String> = Vec::new();
+    for word in line.split(|c: char| !(c.is_alphanumeric() || matches!(c, '_' | '.'))).filter(|w| !w.is_empty()) {
+        let word = word.trim_matches('.');
+        let named = live.controller.get_named(word);
+        let Ok(value) = named.or_else(|_| live.controller.get_named(&format!("{}.{word}", live.program))) else { continue };
+        let said = format!("{word}={}", said(value));
+        if !out.contains(&said) {
+            out.push(said);
+        }
+    }
+    out
+}
+
+fn units(checked: &Checked) -> impl Iterator<Item = &Unit> {
+    checked.project().items.iter().filter_map(|i| if let Item::Unit(unit) = i { Some(unit) } else { None })
+}
+
+/// What is known of a scan, for one unit; only programs have values that can be told apart.
+fn live_of<'l>(live: Option<&'l Live<'l>>, unit: &Unit) -> Option<Live<'l>> {
+    let live = live.filter(|_| unit.kind == crate::model::UnitKind::Program)?;
+    Some(Live { controller: live.controller, caption: live.caption.clone(), program: unit.name.text.clone() })
+}
+
+/// Draws a project as SVG: all units one under another.
+#[must_use]
+pub fn draw(checked: &Checked, page: Page, live: Option<&Live<'_>>) -> String {
+    let mut picture = Picture::new();
+    let mut y = 10.0;
+    for unit in units(checked) {
+        let live = live_of(live, unit);
+        let drawn = unit_picture(unit, page.characters(), live.as_ref());
+        let height = drawn.height;
+        picture.place(drawn, 12.0, y, 1.0);
+        y += height + 20.0;
+    }
+    picture.document(f64::from(page.width) - 12.0)
+}
+
+fn heading(picture: &mut Picture, text: &str, width: f64) {
+    picture.frame((0.0, 0.0), (width, 24.0), 4.0, "#e8eff4", Ink::Title);
+    picture.text(10.0, 12.0, text, Ink::Title);
+}
+
+fn unit_picture(unit: &Unit, characters: usize, live: Option<&Live<'_>>) -> Picture {
+    let mut picture = Picture::new();
+    let mut title = format!("{} {}", unit.kind.word(), unit.name.text);
+    if let Some(live) = live {
+        title.push_str(&format!("   after {}", live.caption));
+    }
+    heading(&mut picture, &title, characters as f64 * CHAR);
+    let mut y = 36.0;
+    let parts = parts(unit);
+    let elsewhere = references::elsewhere(&parts.iter().map(Part::uses).collect::<Vec<_>>());
+    for (number, (part, elsewhere)) in parts.iter().zip(&elsewhere).enumerate() {
+        let drawn = network_picture(part, number, elsewhere, characters, live);
+        let height = drawn.height;
+        picture.place(drawn, 0.0, y, 1.0);
+        y += height + 18.0;
+    }
+    picture
+}
+
+/// A network with its number, title, label, and what its variables do elsewhere.
+fn network_picture(
+    part: &Part<'_>,
+    number: usize,
+    elsewhere: &[String],
+    characters: usize,
+    live: Option<&Live<'_>>,
+) -> Picture {
+    let mut picture = Picture::new();
+    let width = characters as f64 * CHAR;
+    picture.line((0.0, 0.0), (width, 0.0), Ink::Off);
+    let label = part.label().map_or(String::new(), |l| format!("  {l}:"));
+    picture.text(0.0, 11.0, &format!("{}{label}", number + 1), Ink::Title);
+    let indent = (label.chars().count() as f64 + 5.0) * CHAR;
+    let mut y = 11.0;
+    for comment in part.title() {
+        for line in wrapped(&comment.text, (characters as f64 * 1.1) as usize - 12) {
+            picture.text(indent, y, &line, Ink::Title);
+            y += LINE;
+        }
+    }
+    y = y.max(11.0 + LINE) + 2.0;
+    let drawn = part.draw(number, characters, live);
+    let height = drawn.height;
+    picture.place(drawn, 0.0, y - LINE / 2.0, 1.0);
+    y += height + 4.0;
+    if !elsewhere.is_empty() {
+        for line in wrapped(&elsewhere.join("; "), (characters as f64 * 1.1) as usize - 4) {
+            picture.text(indent, y, &line, Ink::Note);
+            y += LINE - 3.0;
+        }
+    }
+    picture
+}
+
+fn wrapped(text: &str, width: usize) -> Vec<String> {
+    let mut out: Vec<String> = Vec::new();
+    for word in text.split_whitespace() {
+        match out.last_mut().filter(|l| l.chars().count() + word.chars().count() < width) {
+            Some(line) => {
+                line.push(' ');
+                line.push_str(word);
+            }
+            None => out.push(word.to_string()),
+        }
+    }
+    out
+}
+
+/// Draws two versions side by side, unit by unit and network by network. Networks stand beside each other when they
+/// have the same title; those between are paired in order.
+#[must_use]
+pub fn beside(left: &Checked, right: &Checked, names: [&str; 2], page: Page) -> String {
+    let half = f64::from(page.width.max(400)) / 2.0 - 16.0;
+    let characters = (half / CHAR) as usize;
+    let mut picture = Picture::new();
+    let mut y = 10.0;
+    for unit in units(left) {
+        let Some(other) = units(right).find(|u| u.name == unit.name) else { continue };
+        for (x, name, unit) in [(12.0, names[0], unit), (20.0 + half, names[1], other)] {
+            let mut head = Picture::new();
+            heading(&mut head, &format!("{name}   {} {}", unit.kind.word(), unit.name.text), half - 8.0);
+            picture.place(head, x, y, 1.0);
+        }
+        y += 34.0;
+        let (a, b) = (parts(unit), parts(other));
+        let cross = |p: &[Part<'_>]| references::elsewhere(&p.iter().map(Part::uses).collect::<Vec<_>>());
+        let (cross_a, cross_b) = (cross(&a), cross(&b));
+        for (i, j) in pairs(&a, &b) {
+            let mut tallest: f64 = 0.0;
+            for (x, part, cross) in
+                [(12.0, i.map(|i| (i, &a[i])), &cross_a), (20.0 + half, j.map(|j| (j, &b[j])), &cross_b)]
+            {
+                let Some((number, part)) = part else { continue };
+                let drawn = network_picture(part, number, &cross[number], characters, None);
+                let scale = ((half - 8.0) / drawn.width).min(1.0);
+                tallest = tallest.max(drawn.height * scale);
+                picture.place(drawn, x, y, scale);
+            }
+            y += tallest + 18.0;
+        }
+    }
+    picture.document(f64::from(page.width) - 12.0)
+}
+
+/// Networks that stand beside each other.
+fn pairs(a: &[Part<'_>], b: &[Part<'_>]) -> Vec<(Option<usize>, Option<usize>)> {
+    let title = |p: &Part<'_>| p.title().first().map(|c| c.text.clone());
+    let mut out = Vec::new();
+    let (mut i, mut j) = (0, 0);
+    while i < a.len() || j < b.len() {
+        let here = a.get(i).and_then(title);
+        let there = b.get(j).and_then(title);
+        let later_right = here.as_ref().and_then(|t| (j..b.len()).find(|n| title(&b[*n]).as_ref() == Some(t)));
+        let later_left = there.as_ref().and_then(|t| (i..a.len()).find(|n| title(&a[*n]).as_ref() == Some(t)));
+        match (i < a.len(), j < b.len()) {
+            (true, false) => out.push((Some(i), None)),
+            (false, _) => out.push((None, Some(j))),
+            // The right side has networks that belong to what is above.
+            (true, true) if later_right.is_some_and(|n| n > j) => {
+                out.push((None, Some(j)));
+                j += 1;
+                continue;
+            }
+            (true, true) if later_left.is_some_and(|n| n > i) => {
+                out.push((Some(i), None));
+                i += 1;
+                continue;
+            }
+            (true, true) => out.push((Some(i), Some(j))),
+        }
+        i += usize::from(i < a.len());
+        j += usize::from(j < b.len());
+    }
+    out
+}
