@@ -15,8 +15,8 @@ mod written;
 
 pub(crate) use grid::Style as DrawnStyle;
 pub use literal::read_duration;
-pub(crate) use written::{body as body_text, language_of};
 pub use written::{Unwritable, write_exchange, write_file};
+pub(crate) use written::{body as body_text, language_of};
 
 use crate::model::{Item, Project};
 use crate::source::{Diagnostic, Diagnostics, FileId, Limits, Source, Span, codes};

@@ -330,6 +330,9 @@ impl Network {
             if let ElementKind::Block(block) = &mut element.kind {
                 let idle = |p: &&mut OutPin| p.to.is_some_and(|w| !taken.contains_key(&w));
                 block.outputs.iter_mut().filter(idle).for_each(|p| p.to = None);
+                // What goes nowhere has no opposite either.
+                let lost = |p: &&mut OutPin| p.to.is_none() && p.target.is_none();
+                block.outputs.iter_mut().filter(lost).for_each(|p| p.negated = false);
             }
         }
         self.numbered()

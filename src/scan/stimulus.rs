@@ -118,9 +118,8 @@ impl Stimulus {
         for (index, record) in reader.records().enumerate() {
             let wrong = |what: String| StimulusError { row: index as u64 + 1, what };
             let record = record.map_err(|e| wrong(e.to_string()))?;
-            let is_input = |name: &str| {
-                machine.find(name).is_some_and(|p| machine.point(p).direction == Direction::Input)
-            };
+            let is_input =
+                |name: &str| machine.find(name).is_some_and(|p| machine.point(p).direction == Direction::Input);
             let kept = kept.get_or_insert_with(|| {
                 (0..record.len()).filter(|c| record.get(*c).is_some_and(|n| n == "time_ms" || is_input(n))).collect()
             });

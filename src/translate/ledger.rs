@@ -62,3 +62,5 @@ pub const UNREACHABLE_KEPT: &str = "L03";
 pub const KEPT_FOR_FAULT: &str = "L04";
 /// A minus sign became a multiplication by -1.
 pub const NEGATION: &str = "L05";
+/// A variable that remembered the value of the scan before became an edge contact or coil.
+pub const EDGE_MEMORY: &str = "L06";

@@ -11,7 +11,7 @@ mod to_diagram;
 mod to_il;
 mod to_st;
 
-pub use ledger::{ADDED_VARIABLE, Entry, Grade, KEPT_FOR_FAULT, NEGATION, STEP_LOOP, UNREACHABLE_KEPT};
+pub use ledger::{ADDED_VARIABLE, EDGE_MEMORY, Entry, Grade, KEPT_FOR_FAULT, NEGATION, STEP_LOOP, UNREACHABLE_KEPT};
 
 use crate::check::Checked;
 use crate::check::typed::{TStmt, TStmtKind, TUnit, Ty};
@@ -37,6 +37,8 @@ struct Translated {
     added: Vec<(String, TypeSpec)>,
     /// Variables that were added and keep their values from scan to scan.
     kept: Vec<(String, TypeSpec)>,
+    /// Variables that are needed no more.
+    removed: Vec<String>,
     ledger: Vec<Entry>,
 }
 
@@ -158,6 +160,13 @@ fn translate_unit(checked: &Checked, unit: &Unit, to: Language, ledger: &mut Vec
     };
     ledger.extend(translated.ledger);
     let mut out = Unit { body: translated.body, ..unit.clone() };
+    for name in &translated.removed {
+        for section in &mut out.sections {
+            section.vars.iter_mut().for_each(|v| v.names.retain(|n| !n.text.eq_ignore_ascii_case(name)));
+            section.vars.retain(|v| !v.names.is_empty());
+        }
+        out.sections.retain(|s| !s.vars.is_empty() || !s.tail.is_empty());
+    }
     let passing = if unit.kind == UnitKind::Function { Section::Local } else { Section::Temp };
     for (section, added) in [(passing, translated.added), (Section::Local, translated.kept)] {
         if !added.is_empty() {
@@ -262,9 +271,11 @@ impl Context<'_> {
         self.checked.units.iter().any(|u| u.name.eq_ignore_ascii_case(name))
     }
 
-    /// True for a block that came with the dialect: it touches nothing but its own variables.
-    fn is_shipped_block(&self, name: &str) -> bool {
-        self.checked.units.iter().any(|u| u.built_in && u.name.eq_ignore_ascii_case(name))
+    /// True if a unit touches nothing but its own variables and what is passed to it.
+    fn is_closed(&self, name: &str) -> bool {
+        let unit = self.checked.units.iter().find(|u| u.name.eq_ignore_ascii_case(name));
+        let shares = |u: &TUnit| u.kind == UnitKind::Function && u.vars.iter().any(|v| v.section == Section::InOut);
+        unit.is_some_and(|u| u.built_in || (self.checked.globals.is_empty() && !shares(u)))
     }
 
     /// The type of a function of the project.

@@ -59,9 +59,11 @@ fn until(args: &Draw, scan: u64, machine: &Machine, controller: &mut Controller)
     if let Some(fault) = controller.fault() {
         return Ok(format!("scan {}, where it stopped: {}", fault.scan.0, fault.kind));
     }
-    let at = args.scan.clock().nth(scan as usize).map_or(String::new(), |at| {
-        format!(" at {}", honest_twin::model::format_duration(at.0))
-    });
+    let at = args
+        .scan
+        .clock()
+        .nth(scan as usize)
+        .map_or(String::new(), |at| format!(" at {}", honest_twin::model::format_duration(at.0)));
     Ok(format!("scan {scan}{at}"))
 }
 

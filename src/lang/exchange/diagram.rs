@@ -16,6 +16,8 @@ use std::collections::{BTreeSet, HashMap};
 /// Which of the two drawn languages a body is in.
 pub(super) use crate::lang::grid::Style as Drawing;
 
+/// What stands closer than this, in the units of the drawing, is in one column.
+const NEAR: usize = 10;
 /// Most connectors and coils that a wire is followed through.
 const FARTHEST: u32 = 200;
 
@@ -87,7 +89,7 @@ pub(super) fn networks(sheet: &mut Sheet<'_>, body: Node<'_, '_>, style: Style) 
     let drafts = std::mem::take(&mut reader.drafts);
     let span = reader.sheet.span(body);
     let before = sheet.problems.len();
-    let groups = order::networks(drafts, style, &mut sheet.problems);
+    let groups = order::networks(drafts, style, NEAR, &mut sheet.problems);
     if sheet.problems.len() > before {
         return Vec::new();
     }

@@ -3,6 +3,7 @@
 //! The plan keeps the meaning: read back, the elements run in the same order, or in one that makes no difference.
 
 use super::Style;
+use super::order::{NEAR, in_columns};
 use super::place::{Orders, Placement, Usage, channel_behind, place, slot};
 use crate::lang::st::expression;
 use crate::model::functions::Function;
@@ -152,8 +153,9 @@ fn reading_order(network: &Network, plan: &Plan, style: Style, usage: &Usage) ->
     let place = |at: usize| (plan.shapes[at].x, top(&plan.shapes[at], &network.elements[at].kind));
     let mut ordered = Vec::new();
     if style == Style::Ladder {
-        waiting.sort_by_key(|at| place(*at));
-        ordered = waiting;
+        let places: Vec<(usize, usize, usize)> =
+            waiting.iter().map(|at| (strip(*at), place(*at).0, place(*at).1)).collect();
+        ordered.extend(in_columns(&places, NEAR).into_iter().map(|at| waiting[at]));
     } else {
         waiting.sort_by_key(|at| (strip(*at), place(*at).1, place(*at).0));
         while !waiting.is_empty() {

@@ -18,17 +18,25 @@ pub(crate) struct Draft {
     pub(crate) kept: Vec<String>,
 }
 
+/// Symbols that stand one above the other are seldom aligned to the character.
+pub(crate) const NEAR: usize = 3;
 /// The first wire that is no rail.
 pub(crate) const FIRST_WIRE: u32 = 2;
 
-/// The networks that drafts make, from the top, each in the order in which it runs.
-pub(crate) fn networks(drafts: Vec<Draft>, style: Style, problems: &mut Vec<Diagnostic>) -> Vec<Vec<Draft>> {
+/// The networks that drafts make, from the top, each in the order in which it runs. What stands less than `near` right
+/// of the leftmost of a column is in that column.
+pub(crate) fn networks(
+    drafts: Vec<Draft>,
+    style: Style,
+    near: usize,
+    problems: &mut Vec<Diagnostic>,
+) -> Vec<Vec<Draft>> {
     check_feeds(&drafts, style, problems);
     let groups = groups(drafts);
     groups
         .into_iter()
         .map(|group| match style {
-            Style::Ladder => by_column(group),
+            Style::Ladder => by_column(group, near),
             Style::Blocks => by_readiness(group),
         })
         .collect()
@@ -121,11 +129,32 @@ fn groups(drafts: Vec<Draft>) -> Vec<Vec<Draft>> {
 }
 
 /// Ladder: by column, from the top within a column. A value on a wire is read when the first element takes it.
-fn by_column(drafts: Vec<Draft>) -> Vec<Draft> {
+fn by_column(drafts: Vec<Draft>, near: usize) -> Vec<Draft> {
     let (mut sources, mut rest): (Vec<Draft>, Vec<Draft>) =
         drafts.into_iter().partition(|d| matches!(d.kind, ElementKind::Source { .. }));
-    rest.sort_by_key(|d| (d.strip, d.column, d.row));
-    with_sources(&mut sources, rest)
+    let places: Vec<(usize, usize, usize)> = rest.iter().map(|d| (d.strip, d.column, d.row)).collect();
+    let mut rest: Vec<Option<Draft>> = rest.drain(..).map(Some).collect();
+    let ordered = in_columns(&places, near).into_iter().filter_map(|at| rest[at].take()).collect();
+    with_sources(&mut sources, ordered)
+}
+
+/// Numbers of places (strip, column, row) by column, and from the top within one.
+pub(crate) fn in_columns(places: &[(usize, usize, usize)], near: usize) -> Vec<usize> {
+    let mut order: Vec<usize> = (0..places.len()).collect();
+    order.sort_by_key(|at| places[*at]);
+    let mut column = 0;
+    let mut first: Option<(usize, usize)> = None;
+    let mut columns = vec![0; places.len()];
+    for at in &order {
+        let (strip, x, _) = places[*at];
+        if !first.is_some_and(|(s, left)| s == strip && x < left + near) {
+            column += 1;
+            first = Some((strip, x));
+        }
+        columns[*at] = column;
+    }
+    order.sort_by_key(|at| (columns[*at], places[*at].2));
+    order
 }
 
 fn with_sources(sources: &mut Vec<Draft>, ordered: Vec<Draft>) -> Vec<Draft> {

@@ -299,7 +299,7 @@ impl Reader<'_> {
         for draft in &mut self.drafts {
             draft.kind.wires_mut(&mut |wire| *wire = Wire(nets.root(wire.0 as usize) as u32));
         }
-        let groups = order::networks(std::mem::take(&mut self.drafts), self.style, self.problems);
+        let groups = order::networks(std::mem::take(&mut self.drafts), self.style, order::NEAR, self.problems);
         let mut label = piece.label;
         let mut notes = piece.notes;
         let mut out: Vec<Network> = Vec::new();

@@ -60,7 +60,10 @@ impl<'c> Live<'c> {
 
     fn of(&self, expr: &Expr) -> Option<Value> {
         let name = st::expression(expr);
-        self.controller.get_named(&name).or_else(|_| self.controller.get_named(&format!("{}.{name}", self.program))).ok()
+        self.controller
+            .get_named(&name)
+            .or_else(|_| self.controller.get_named(&format!("{}.{name}", self.program)))
+            .ok()
     }
 
     /// Whether a contact conducts by its variable; an edge contact shows its state only on its wires.
@@ -184,7 +187,9 @@ fn values(line: &str, live: &Live<'_>) -> Vec<String> {
     for word in line.split(|c: char| !(c.is_alphanumeric() || matches!(c, '_' | '.'))).filter(|w| !w.is_empty()) {
         let word = word.trim_matches('.');
         let named = live.controller.get_named(word);
-        let Ok(value) = named.or_else(|_| live.controller.get_named(&format!("{}.{word}", live.program))) else { continue };
+        let Ok(value) = named.or_else(|_| live.controller.get_named(&format!("{}.{word}", live.program))) else {
+            continue;
+        };
         let said = format!("{word}={}", said(value));
         if !out.contains(&said) {
             out.push(said);

@@ -1,6 +1,7 @@
 //! Conditions: contacts in series and parallel, or AND and OR boxes.
 
 use super::Writer;
+use super::edges::Edge;
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
     Arg, Block, CoilForm, ContactForm, ElementKind, Expr, ExprKind, Feed, InPin, Literal, LiteralValue, Operand,
@@ -35,6 +36,16 @@ pub(super) fn spine(expr: &Expr, op: BinaryOp) -> Vec<&Expr> {
             out
         }
         _ => vec![expr],
+    }
+}
+
+/// What a negated coil asks: a whole rung under NOT.
+pub(super) fn under_not(expr: &Expr) -> &Expr {
+    match &expr.kind {
+        ExprKind::Unary(UnaryOp::Not, inner) if matches!(inner.kind, ExprKind::Binary(op, ..) if op.is_logic()) => {
+            inner
+        }
+        _ => expr,
     }
 }
 
@@ -193,7 +204,15 @@ impl Writer<'_> {
 
     fn contact(&mut self, operand: &Expr, form: ContactForm, from: Wire, to: Option<Wire>, span: Span) -> Wire {
         let to = to.unwrap_or_else(|| self.new_wire());
-        self.element(ElementKind::Contact { form, operand: operand.clone(), from, to }, span);
+        let edge = match &operand.kind {
+            ExprKind::Name(name) => self.edges.get(&name.text.to_uppercase()).cloned(),
+            _ => None,
+        };
+        let (form, operand) = match edge {
+            Some(Edge::Contact(form, operand)) => (form, operand),
+            _ => (form, operand.clone()),
+        };
+        self.element(ElementKind::Contact { form, operand, from, to }, span);
         to
     }
 
@@ -266,6 +285,7 @@ impl Writer<'_> {
             _ => (CoilForm::Plain, value),
         };
         let from = self.condition(condition, Wire::RAIL);
+        let form = self.coil_edge.take().unwrap_or(form);
         self.element(ElementKind::Coil { form, target: target.clone(), from }, span);
     }
 }

@@ -2,6 +2,7 @@
 //! coils, values boxes with EN ([`value`]); branches become enabling conditions where that is the same, and labels and
 //! jumps where it is not ([`flow`]). A function block diagram says the same with boxes only.
 
+mod edges;
 mod flow;
 mod logic;
 mod value;
@@ -42,13 +43,17 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt], to: Langu
         notes: Notes::default(),
         loops: Vec::new(),
         added: Vec::new(),
+        removed: Vec::new(),
+        edges: HashMap::new(),
+        coil_edge: None,
         ledger: Vec::new(),
     };
     writer.statements(list);
     writer.finish();
-    let networks = writer.out;
+    let networks = std::mem::take(&mut writer.out);
     let body = if style == DrawnStyle::Ladder { Body::Ladder(networks) } else { Body::Blocks(networks) };
-    Translated { body, added: writer.added, kept: Vec::new(), ledger: writer.ledger }
+    let Writer { added, removed, ledger, .. } = writer;
+    Translated { body, added, kept: Vec::new(), removed, ledger }
 }
 
 /// The labels of a loop around the code at hand.
@@ -86,6 +91,12 @@ struct Writer<'c> {
     notes: Notes,
     loops: Vec<LoopLabels>,
     added: Vec<(String, TypeSpec)>,
+    /// Variables that are needed no more.
+    removed: Vec<String>,
+    /// Memories that stand for edge contacts.
+    edges: HashMap<String, edges::Edge>,
+    /// The coil drawn next asks for an edge.
+    coil_edge: Option<CoilForm>,
     ledger: Vec<Entry>,
 }
 
@@ -186,7 +197,13 @@ impl Writer<'_> {
     // Statements.
 
     fn statements(&mut self, list: &[Stmt]) {
-        for stmt in list {
+        let mut list = list.iter().peekable();
+        while let Some(stmt) = list.next() {
+            let edge = list.peek().and_then(|next| self.edge(stmt, next));
+            if edge.is_some() {
+                list.next();
+            }
+            let stmt = edge.as_ref().unwrap_or(stmt);
             let fresh = stmt.notes.blank_before || !stmt.notes.leading.is_empty();
             if matches!(stmt.kind, StmtKind::Empty) {
                 self.take_notes(&stmt.notes);
@@ -211,7 +228,7 @@ impl Writer<'_> {
         let Some(open) = &self.open else { return false };
         let first = match &stmt.kind {
             StmtKind::Assign(_, value) if literal_bool(value).is_some() => return false,
-            StmtKind::Assign(_, value) if self.is_bool(value) => value,
+            StmtKind::Assign(_, value) if self.is_bool(value) => logic::under_not(value),
             StmtKind::If(branches, None) if branches.len() == 1 && self.is_flat(stmt) => &branches[0].0,
             StmtKind::Assign(_, value) if !self.is_ladder() => value,
             _ => return false,

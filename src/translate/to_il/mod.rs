@@ -43,7 +43,13 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt]) -> Transl
     };
     writer.statements(list);
     writer.end_labels();
-    Translated { body: Body::Instructions(writer.out), added: writer.added, kept: Vec::new(), ledger: writer.ledger }
+    Translated {
+        body: Body::Instructions(writer.out),
+        added: writer.added,
+        kept: Vec::new(),
+        removed: Vec::new(),
+        ledger: writer.ledger,
+    }
 }
 
 /// The labels of a loop around the code at hand.

@@ -62,5 +62,5 @@ impl<'c> Additions<'c> {
 fn finish(context: &Context<'_>, statements: Vec<Stmt>, additions: Additions<'_>) -> Translated {
     let statements = polish::list(statements, context);
     let Additions { added, kept, ledger, .. } = additions;
-    Translated { body: Body::Statements(statements), added, kept, ledger }
+    Translated { body: Body::Statements(statements), added, kept, removed: Vec::new(), ledger }
 }

@@ -69,7 +69,7 @@ impl Walker<'_> {
         self.enabled(block, &enable, span);
         let call = StmtKind::Call(Call { callee: instance.clone(), args, span });
         let (power, condition) = enable.unwrap_or((Wire::RAIL, truth(true, span)));
-        let opaque = !self.additions.context.is_shipped_block(&block.name.text);
+        let opaque = !self.additions.context.is_closed(&block.name.text);
         self.under(power, condition, vec![call], &written, opaque, span);
         for (wire, name, negated) in later {
             let field = make(ExprKind::Field(Box::new(instance.clone()), name), span);
@@ -108,7 +108,7 @@ impl Walker<'_> {
         if pin.is_some_and(|p| p.negated) {
             expr = negate(&expr);
         }
-        let opaque = !is_pure(&block.name.text);
+        let opaque = !is_pure(&block.name.text) && !self.additions.context.is_closed(&block.name.text);
         match (enable, pin.and_then(|p| p.target.clone()), pin.and_then(|p| p.to)) {
             (None, Some(target), _) => {
                 written.extend(root(&target).map(str::to_string));

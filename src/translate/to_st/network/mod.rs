@@ -38,6 +38,8 @@ struct Net {
     open: Option<Wire>,
     /// What edge contacts must remember at the end: the memory, and what it remembers.
     memories: Vec<(Expr, Expr)>,
+    /// Wires that lead back, with the variables that carry their values from scan to scan.
+    back: HashMap<Wire, Expr>,
     /// Wires whose power only decides whether something runs: all of it becomes one IF.
     enabling: HashSet<Wire>,
     at: usize,
@@ -126,6 +128,15 @@ impl Walker<'_> {
             return;
         };
         let left = users.len();
+        if let Some(held) = self.net.back.get(&wire).cloned() {
+            // It was taken already: from now on it carries this, in the next scan too.
+            let expr = all(&terms).unwrap_or_else(|| truth(true, self.additions.context.unit.name.span));
+            let span = expr.span;
+            let carried = self.net.wires.remove(&wire);
+            self.assign(&held, expr, span);
+            self.net.wires.extend(carried.map(|c| (wire, c)));
+            return;
+        }
         match self.net.wires.get_mut(&wire) {
             Some(there) => there.terms = parallel(std::mem::take(&mut there.terms), terms, wire),
             None => {
@@ -195,6 +206,7 @@ impl Walker<'_> {
             let why = "the wire leads back and carries the value of the scan before";
             let held = self.wire_variable(wire, true, why, span);
             let left = self.net.users.get(&wire).map_or(0, Vec::len);
+            self.net.back.insert(wire, held.clone());
             let terms = vec![Term::one(self.net.at, held, wire)];
             self.net.wires.insert(wire, Carried { terms, left, power: wire });
         }
@@ -366,7 +378,7 @@ impl Walker<'_> {
     /// Before control may go elsewhere: all that waits is settled.
     fn leave(&mut self, from: Wire, span: Span) -> Option<Expr> {
         let condition = self.take(from, span);
-        let condition = if from == Wire::RAIL { None } else { Some(condition) };
+        let condition = if is_true(&condition) { None } else { Some(condition) };
         let pending = !self.net.memories.is_empty();
         let mut condition = condition;
         if pending && let Some(value) = condition.take() {

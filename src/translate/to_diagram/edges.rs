@@ -1,0 +1,219 @@
+//! Edge contacts and coils: `v AND NOT before` with `before := v` behind it is a contact that asks for the edge itself,
+//! and needs no variable to remember by.
+
+use super::Writer;
+use super::logic::spine;
+use crate::check::typed::{TInit, Ty};
+use crate::model::ops::{BinaryOp, UnaryOp};
+use crate::model::{Arg, CoilForm, ContactForm, Expr, ExprKind, Operand, Retain, Section, Stmt, StmtKind, UnitKind};
+use crate::translate::ledger::{EDGE_MEMORY, Grade};
+use crate::translate::literals::is_simple;
+use crate::translate::names::variable;
+use crate::translate::to_st::{mentions, root, roots};
+
+/// What a memory stands for in a condition.
+#[derive(Clone)]
+pub(super) enum Edge {
+    Contact(ContactForm, Expr),
+    /// The coil of the statement asks for the edge of its power.
+    Coil(CoilForm),
+}
+
+/// How often each statement of a list mentions a name.
+fn count(list: &[Stmt], name: &str) -> usize {
+    let of = |expr: &Expr| {
+        let mut n = 0;
+        roots(expr, &mut |r| n += usize::from(r.eq_ignore_ascii_case(name)));
+        n
+    };
+    list.iter()
+        .map(|stmt| match &stmt.kind {
+            StmtKind::Assign(target, value) => of(target) + of(value),
+            StmtKind::Call(call) => {
+                let args = call.args.iter().map(|arg| match arg {
+                    Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => of(value),
+                    Arg::Output { target, .. } => of(target),
+                    _ => 0,
+                });
+                of(&call.callee) + args.sum::<usize>()
+            }
+            StmtKind::If(branches, otherwise) => {
+                branches.iter().map(|(c, b)| of(c) + count(b, name)).sum::<usize>()
+                    + otherwise.as_ref().map_or(0, |b| count(b, name))
+            }
+            StmtKind::Case(selector, branches, otherwise) => {
+                of(selector)
+                    + branches.iter().map(|b| count(&b.body, name)).sum::<usize>()
+                    + otherwise.as_ref().map_or(0, |b| count(b, name))
+            }
+            StmtKind::For(head, body) => {
+                let by = head.by.as_ref().map_or(0, of);
+                of(&head.var) + of(&head.from) + of(&head.to) + by + count(body, name)
+            }
+            StmtKind::While(condition, body) | StmtKind::Repeat(body, condition) => of(condition) + count(body, name),
+            StmtKind::Empty | StmtKind::Exit | StmtKind::Continue | StmtKind::Return => 0,
+        })
+        .sum()
+}
+
+impl Writer<'_> {
+    /// The statement without its memory, if it and the one behind it are an edge.
+    pub(super) fn edge(&mut self, stmt: &Stmt, next: &Stmt) -> Option<Stmt> {
+        if !self.is_ladder() || self.context.unit.kind == UnitKind::Function {
+            return None;
+        }
+        let StmtKind::Assign(memory, value) = &next.kind else { return None };
+        let ExprKind::Name(name) = &memory.kind else { return None };
+        let alone = next.notes.leading.is_empty() && next.notes.trailing.is_empty() && !next.notes.blank_before;
+        if !alone || !self.is_memory(&name.text, stmt) {
+            return None;
+        }
+        let (condition, coil) = match &stmt.kind {
+            StmtKind::Assign(target, condition) if self.is_bool(condition) => (condition, Some(target)),
+            StmtKind::If(branches, None) if branches.len() == 1 && self.is_flat(stmt) => (&branches[0].0, None),
+            _ => return None,
+        };
+        if self.writes_any(stmt, value) {
+            return None;
+        }
+        let (rewritten, edge) = match contact(condition, &name.text, value) {
+            Some((condition, form)) if is_simple(value) => (condition, Edge::Contact(form, value.clone())),
+            _ if coil.is_some() => {
+                let form = whole(condition, &name.text, value)?;
+                (value.clone(), Edge::Coil(form))
+            }
+            _ => return None,
+        };
+        if matches!(edge, Edge::Contact(..)) && mentions_twice(&rewritten, &name.text) {
+            return None;
+        }
+        let mut out = stmt.clone();
+        match &mut out.kind {
+            StmtKind::Assign(_, condition) => *condition = rewritten,
+            StmtKind::If(branches, _) => branches[0].0 = rewritten,
+            _ => {}
+        }
+        self.removed.push(name.text.clone());
+        let reason = format!("`{}` is gone: an edge contact or coil remembers by itself", name.text);
+        self.ledger.push(self.context.entry(EDGE_MEMORY, Grade::Exact, next.span, None, reason));
+        match edge {
+            Edge::Coil(form) => self.coil_edge = Some(form),
+            contact => {
+                self.edges.insert(name.text.to_uppercase(), contact);
+            }
+        }
+        Some(out)
+    }
+
+    /// A variable that only remembers: it starts FALSE, nobody outside sees it, and beside the write to it only one
+    /// statement mentions it.
+    fn is_memory(&self, name: &str, stmt: &Stmt) -> bool {
+        let var = self.context.typed.vars.iter().find(|v| v.name.eq_ignore_ascii_case(name));
+        let fits = var.is_some_and(|v| {
+            v.section == Section::Local
+                && v.ty == Ty::BOOL
+                && v.init == TInit::Default
+                && v.retain != Retain::Retain
+                && v.address.is_none()
+                && v.global.is_none()
+        });
+        let crate::model::Body::Statements(all) = &self.context.unit.body else { return false };
+        fits && count(all, name) == 1 + count(std::slice::from_ref(stmt), name)
+            && count(std::slice::from_ref(stmt), name) == 1
+    }
+
+    /// True if a statement writes something that an expression looks at.
+    fn writes_any(&self, stmt: &Stmt, value: &Expr) -> bool {
+        let touches = |target: &Expr| root(target).is_some_and(|r| mentions(value, r));
+        match &stmt.kind {
+            StmtKind::Assign(target, _) => touches(target),
+            StmtKind::If(branches, _) => branches[0].1.iter().any(|s| match &s.kind {
+                StmtKind::Assign(target, _) => touches(target),
+                StmtKind::Empty => false,
+                _ => true,
+            }),
+            _ => true,
+        }
+    }
+}
+
+fn mentions_twice(expr: &Expr, name: &str) -> bool {
+    let mut n = 0;
+    roots(expr, &mut |r| n += usize::from(r.eq_ignore_ascii_case(name)));
+    n > 1
+}
+
+fn is_name(expr: &Expr, name: &str) -> bool {
+    matches!(&expr.kind, ExprKind::Name(n) if n.text.eq_ignore_ascii_case(name))
+}
+
+fn inverted(expr: &Expr) -> Option<&Expr> {
+    match &expr.kind {
+        ExprKind::Unary(UnaryOp::Not, inner) => Some(inner),
+        _ => None,
+    }
+}
+
+/// The form of two conditions that ask for an edge of a value by a memory.
+fn form(first: &Expr, second: &Expr, memory: &str, value: &Expr) -> Option<ContactForm> {
+    if first == value && inverted(second).is_some_and(|s| is_name(s, memory)) {
+        return Some(ContactForm::Rising);
+    }
+    if is_name(first, memory) && inverted(second) == Some(value) {
+        return Some(ContactForm::Falling);
+    }
+    None
+}
+
+/// The condition with the memory's name in place of the two terms, where they stand in series and nothing negates
+/// them.
+fn contact(expr: &Expr, memory: &str, value: &Expr) -> Option<(Expr, ContactForm)> {
+    if let ExprKind::Binary(BinaryOp::Or, left, right) = &expr.kind {
+        let join = |left: Expr, right: Expr| Expr {
+            kind: ExprKind::Binary(BinaryOp::Or, Box::new(left), Box::new(right)),
+            span: expr.span,
+        };
+        if let Some((left, form)) = contact(left, memory, value) {
+            return Some((join(left, (**right).clone()), form));
+        }
+        return contact(right, memory, value).map(|(right, form)| (join((**left).clone(), right), form));
+    }
+    let terms = spine(expr, BinaryOp::And);
+    let mut out: Vec<Expr> = Vec::new();
+    let mut found = None;
+    let mut at = 0;
+    while at < terms.len() {
+        let here = terms.get(at + 1).and_then(|next| form(terms[at], next, memory, value));
+        if let (Some(form), None) = (here, found) {
+            found = Some(form);
+            out.push(variable(memory, terms[at].span));
+            at += 2;
+            continue;
+        }
+        match (found, terms[at].kind.clone()) {
+            (None, ExprKind::Binary(BinaryOp::Or, ..)) => match contact(terms[at], memory, value) {
+                Some((inner, form)) => {
+                    found = Some(form);
+                    out.push(inner);
+                }
+                None => out.push(terms[at].clone()),
+            },
+            _ => out.push(terms[at].clone()),
+        }
+        at += 1;
+    }
+    let whole = out.into_iter().reduce(|a, b| {
+        let span = a.span.to(b.span);
+        Expr { kind: ExprKind::Binary(BinaryOp::And, Box::new(a), Box::new(b)), span }
+    });
+    whole.zip(found)
+}
+
+/// The form of a coil whose whole condition is the edge of a value.
+fn whole(expr: &Expr, memory: &str, value: &Expr) -> Option<CoilForm> {
+    let ExprKind::Binary(BinaryOp::And, first, second) = &expr.kind else { return None };
+    match form(first, second, memory, value)? {
+        ContactForm::Rising => Some(CoilForm::Rising),
+        _ => Some(CoilForm::Falling),
+    }
+}
