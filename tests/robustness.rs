@@ -5,7 +5,7 @@ mod common;
 
 use common::programs::random;
 use honest_twin::check::{check, declarations};
-use honest_twin::lang::{LANGUAGES, Language, read_project};
+use honest_twin::lang::{Form, LANGUAGES, Language, read_project};
 use honest_twin::scan::{Machine, Stimulus};
 use honest_twin::source::Source;
 use proptest::prelude::*;
@@ -169,4 +169,106 @@ fn size_is_bounded() {
     }
     doubling.push_str("PROGRAM P VAR n : INT; END_VAR n := F39(1); END_PROGRAM\n");
     on_a_small_stack(doubling);
+}
+
+/// Reads a text in a form and takes it as far as it goes.
+fn survives_in(text: &str, form: Form) {
+    let (project, problems) = read_project(vec![(Source::new("any", text), form)]);
+    if let (Some(checked), _) = honest_twin::check::verify(project, problems) {
+        let _ = Machine::new(&checked);
+        for &to in LANGUAGES {
+            let _ = honest_twin::translate::translate(&checked, to);
+        }
+        let _ = honest_twin::show::draw(&checked, honest_twin::show::Page::default(), None);
+        let _ = honest_twin::show::terminal(&checked);
+    }
+}
+
+fn pick(rng: &mut fastrand::Rng, of: &str) -> char {
+    of.chars().nth(rng.usize(0..of.chars().count())).unwrap()
+}
+
+/// Files of the corpus with a few characters changed, lines swapped, and pieces of other files put in.
+#[test]
+fn changed_files_are_read_or_refused() {
+    let mut files: Vec<(Form, String)> = Vec::new();
+    for folder in std::fs::read_dir("tests/corpus").unwrap() {
+        for file in std::fs::read_dir(folder.unwrap().path()).unwrap() {
+            let path = file.unwrap().path();
+            if let Some(form) = Form::of_file(&path.to_string_lossy()) {
+                files.push((form, std::fs::read_to_string(path).unwrap()));
+            }
+        }
+    }
+    files.sort_by(|a, b| a.1.cmp(&b.1));
+    let count = std::env::var("HONEST_TWIN_PROGRAMS").ok().and_then(|v| v.parse().ok()).unwrap_or(1_500);
+    let seed = std::env::var("HONEST_TWIN_SEED").ok().and_then(|v| v.parse().ok()).unwrap_or(0);
+    let mut rng = fastrand::Rng::with_seed(seed);
+    for _ in 0..count {
+        let (form, text) = &files[rng.usize(0..files.len())];
+        let other: Vec<char> = files[rng.usize(0..files.len())].1.chars().collect();
+        let mut chars: Vec<char> = text.chars().collect();
+        for _ in 0..rng.usize(1..6) {
+            let at = rng.usize(0..chars.len());
+            match rng.u8(0..5) {
+                0 => chars[at] = pick(&mut rng, "+-|()/<>=~o:'[]. \nPS1x&%#\t\u{2500}"),
+                1 => drop(chars.remove(at)),
+                2 => chars.insert(at, pick(&mut rng, "+-| >o")),
+                3 => {
+                    let from = rng.usize(0..other.len());
+                    let piece = other[from..(from + rng.usize(1..80)).min(other.len())].to_vec();
+                    chars.splice(at..at, piece);
+                }
+                _ => {
+                    let to = (at + rng.usize(1..60)).min(chars.len());
+                    chars.drain(at..to);
+                }
+            }
+            if chars.is_empty() {
+                break;
+            }
+        }
+        survives_in(&chars.into_iter().collect::<String>(), *form);
+    }
+}
+
+#[test]
+fn documents_cannot_expand_or_nest_without_end() {
+    let bomb = "<?xml version=\"1.0\"?><!DOCTYPE p [<!ENTITY a \"aaaaaaaaaa\"><!ENTITY b \"&a;&a;&a;&a;&a;&a;\">]>\
+        <project>&b;</project>";
+    let (_, problems) = read_project(vec![(Source::new("bomb.xml", bomb), Form::Exchange)]);
+    assert!(problems.has_errors());
+    let deep = 200_000;
+    let nested = format!("<project>{}{}</project>", "<types>".repeat(deep), "</types>".repeat(deep));
+    let arrays = format!(
+        "<project><types><dataTypes><dataType name=\"T\"><baseType>{}<INT/>{}</baseType></dataType></dataTypes></types></project>",
+        "<array><baseType>".repeat(2_000),
+        "</baseType></array>".repeat(2_000)
+    );
+    let circle = "<project><types><pous><pou name=\"P\" pouType=\"program\"><interface/><body><FBD>\
+        <connector name=\"a\" localId=\"1\"><connectionPointIn><connection refLocalId=\"2\"/></connectionPointIn></connector>\
+        <continuation name=\"a\" localId=\"2\"><connectionPointOut/></continuation>\
+        <outVariable localId=\"3\"><connectionPointIn><connection refLocalId=\"2\"/></connectionPointIn><expression>x</expression></outVariable>\
+        </FBD></body></pou></pous></types></project>";
+    for text in [nested, arrays, circle.to_string()] {
+        let thread = std::thread::Builder::new().stack_size(2 << 20);
+        thread.spawn(move || survives_in(&text, Form::Exchange)).unwrap().join().unwrap();
+    }
+}
+
+#[test]
+fn large_drawings_are_read() {
+    // A thousand contacts in series, five hundred in parallel, and a page of nothing but joints.
+    let series = format!("x := {};", vec!["a"; 240].join(" AND "));
+    let parallel = format!("x := {};", vec!["a"; 240].join(" OR "));
+    for body in [series, parallel] {
+        let text = format!("PROGRAM P VAR_INPUT a : BOOL; END_VAR VAR_OUTPUT x : BOOL; END_VAR {body} END_PROGRAM");
+        for to in [Language::Ld, Language::Fbd] {
+            let drawing = common::translated("large", &text, Language::St, to);
+            survives_in(&drawing, to.into());
+        }
+    }
+    let joints = "+".repeat(300) + "\n";
+    survives_in(&format!("PROGRAM P\n{}END_PROGRAM\n", joints.repeat(200)), Form::Text(Language::Fbd));
+    survives_in(&format!("PROGRAM P\n{}END_PROGRAM\n", joints.repeat(200)), Form::Text(Language::Ld));
 }

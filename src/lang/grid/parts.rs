@@ -222,7 +222,7 @@ fn symbol(canvas: &Canvas, style: Style, row: usize, at: usize) -> Option<(Shape
             };
             Some((shape, end))
         }
-        '(' if style == Style::Ladder && is_wire(before) => {
+        '(' if style == Style::Ladder => {
             let (inner, end) = between(at, ')')?;
             let form = match inner.trim() {
                 "" => CoilForm::Plain,

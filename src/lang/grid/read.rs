@@ -317,8 +317,12 @@ impl Reader<'_> {
 fn word_at(strip: &mut Strip<'_>, area: Area, up: isize, most: usize) -> Option<Span> {
     for far in 1..=most {
         let row = if up > 0 { area.top.checked_sub(far)? } else { area.bottom + far };
-        let over = |t: &&mut Text| t.area.top == row && t.area.left <= area.right && area.left <= t.area.right;
-        if let Some(found) = strip.parts.texts.iter_mut().find(over) {
+        // A name that misses by one character is meant too, if none stands right above.
+        let over =
+            |t: &Text, by: usize| t.area.top == row && t.area.left <= area.right + by && area.left <= t.area.right + by;
+        let texts = &mut strip.parts.texts;
+        let found = texts.iter().position(|t| over(t, 0)).or_else(|| texts.iter().position(|t| !t.taken && over(t, 1)));
+        if let Some(found) = found.and_then(|at| texts.get_mut(at)) {
             if std::mem::replace(&mut found.taken, true) {
                 return None;
             }
