@@ -9,7 +9,7 @@ use crate::model::{Arg, CoilForm, ContactForm, Expr, ExprKind, Operand, Retain, 
 use crate::translate::ledger::{EDGE_MEMORY, Grade};
 use crate::translate::literals::is_simple;
 use crate::translate::names::variable;
-use crate::translate::to_st::{mentions, root, roots};
+use crate::translate::to_st::roots;
 
 /// What a memory stands for in a condition.
 #[derive(Clone)]
@@ -57,42 +57,68 @@ fn count(list: &[Stmt], name: &str) -> usize {
 }
 
 impl Writer<'_> {
-    /// The statement without its memory, if it and the one behind it are an edge.
-    pub(super) fn edge(&mut self, stmt: &Stmt, next: &Stmt) -> Option<Stmt> {
+    /// A list without the memories of edges, and with the edges in place of the conditions that looked at them.
+    pub(super) fn without_memories(&mut self, list: &[Stmt]) -> Vec<Stmt> {
+        let mut gone = vec![false; list.len()];
+        let mut out = Vec::new();
+        for (at, stmt) in list.iter().enumerate() {
+            if gone[at] {
+                continue;
+            }
+            let mut stmt = stmt.clone();
+            let own = |s: &Stmt| !s.notes.blank_before && s.notes.leading.is_empty() && s.notes.trailing.is_empty();
+            let group = list[at + 1..].iter().take_while(|s| own(s)).count();
+            for later in at + 1..=at + group {
+                if gone[later] || self.changes(&list[at + 1..later], &list[later]) {
+                    continue;
+                }
+                if let Some(edge) = self.edge(&stmt, &list[later]) {
+                    stmt = edge;
+                    gone[later] = true;
+                }
+            }
+            out.push(stmt);
+        }
+        out
+    }
+
+    /// True if statements write what a memory will remember.
+    fn changes(&self, between: &[Stmt], memory: &Stmt) -> bool {
+        let StmtKind::Assign(_, value) = &memory.kind else { return true };
+        self.writes_to(between, value)
+    }
+
+    /// The statement without its memory, if it and the write to the memory are an edge.
+    fn edge(&mut self, stmt: &Stmt, next: &Stmt) -> Option<Stmt> {
         if !self.is_ladder() || self.context.unit.kind == UnitKind::Function {
             return None;
         }
         let StmtKind::Assign(memory, value) = &next.kind else { return None };
         let ExprKind::Name(name) = &memory.kind else { return None };
-        let alone = next.notes.leading.is_empty() && next.notes.trailing.is_empty() && !next.notes.blank_before;
-        if !alone || !self.is_memory(&name.text, stmt) {
-            return None;
-        }
-        let (condition, coil) = match &stmt.kind {
-            StmtKind::Assign(target, condition) if self.is_bool(condition) => (condition, Some(target)),
-            StmtKind::If(branches, None) if branches.len() == 1 && self.is_flat(stmt) => (&branches[0].0, None),
-            _ => return None,
-        };
-        if self.writes_any(stmt, value) {
-            return None;
-        }
-        let (rewritten, edge) = match contact(condition, &name.text, value) {
-            Some((condition, form)) if is_simple(value) => (condition, Edge::Contact(form, value.clone())),
-            _ if coil.is_some() => {
-                let form = whole(condition, &name.text, value)?;
-                (value.clone(), Edge::Coil(form))
-            }
-            _ => return None,
-        };
-        if matches!(edge, Edge::Contact(..)) && mentions_twice(&rewritten, &name.text) {
+        if !self.is_memory(&name.text, stmt) || self.writes_to(std::slice::from_ref(stmt), value) {
             return None;
         }
         let mut out = stmt.clone();
-        match &mut out.kind {
-            StmtKind::Assign(_, condition) => *condition = rewritten,
-            StmtKind::If(branches, _) => branches[0].0 = rewritten,
-            _ => {}
-        }
+        let at = |expr: &mut Expr| match contact(expr, &name.text, value) {
+            Some((rewritten, form)) if is_simple(value) && !mentions_twice(&rewritten, &name.text) => {
+                *expr = rewritten;
+                Some(Edge::Contact(form, value.clone()))
+            }
+            _ => None,
+        };
+        let edge = match &mut out.kind {
+            StmtKind::Assign(_, condition) if self.is_bool(condition) => at(condition).or_else(|| {
+                let form = whole(condition, &name.text, value)?;
+                *condition = value.clone();
+                Some(Edge::Coil(form))
+            }),
+            StmtKind::If(branches, None) if branches.len() == 1 && self.is_flat(stmt) => at(&mut branches[0].0),
+            StmtKind::Call(call) => call.args.iter_mut().find_map(|arg| match arg {
+                Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => at(value),
+                _ => None,
+            }),
+            _ => None,
+        }?;
         self.removed.push(name.text.clone());
         let reason = format!("`{}` is gone: an edge contact or coil remembers by itself", name.text);
         self.ledger.push(self.context.entry(EDGE_MEMORY, Grade::Exact, next.span, None, reason));
@@ -120,20 +146,6 @@ impl Writer<'_> {
         let crate::model::Body::Statements(all) = &self.context.unit.body else { return false };
         fits && count(all, name) == 1 + count(std::slice::from_ref(stmt), name)
             && count(std::slice::from_ref(stmt), name) == 1
-    }
-
-    /// True if a statement writes something that an expression looks at.
-    fn writes_any(&self, stmt: &Stmt, value: &Expr) -> bool {
-        let touches = |target: &Expr| root(target).is_some_and(|r| mentions(value, r));
-        match &stmt.kind {
-            StmtKind::Assign(target, _) => touches(target),
-            StmtKind::If(branches, _) => branches[0].1.iter().any(|s| match &s.kind {
-                StmtKind::Assign(target, _) => touches(target),
-                StmtKind::Empty => false,
-                _ => true,
-            }),
-            _ => true,
-        }
     }
 }
 

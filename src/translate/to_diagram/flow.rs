@@ -170,6 +170,7 @@ impl Writer<'_> {
                     for arg in &call.args {
                         match arg {
                             Arg::Output { target, .. } => out.add(target),
+                            _ if self.is_shipped_call(call) => {}
                             // VAR_IN_OUT, for all that can be seen here.
                             Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => {
                                 roots(value, &mut |r| out.names.push(r.to_string()));
@@ -186,6 +187,13 @@ impl Writer<'_> {
                 _ => {}
             }
         }
+    }
+
+    /// True if statements may write something that an expression looks at.
+    pub(super) fn writes_to(&self, list: &[Stmt], value: &Expr) -> bool {
+        let mut written = Written::default();
+        self.writes(list, &mut written);
+        written.anything && !self.context.checked.globals.is_empty() || written.names.iter().any(|n| mentions(value, n))
     }
 
     fn is_shipped_call(&self, call: &Call) -> bool {

@@ -197,13 +197,8 @@ impl Writer<'_> {
     // Statements.
 
     fn statements(&mut self, list: &[Stmt]) {
-        let mut list = list.iter().peekable();
-        while let Some(stmt) = list.next() {
-            let edge = list.peek().and_then(|next| self.edge(stmt, next));
-            if edge.is_some() {
-                list.next();
-            }
-            let stmt = edge.as_ref().unwrap_or(stmt);
+        let list = self.without_memories(list);
+        for stmt in &list {
             let fresh = stmt.notes.blank_before || !stmt.notes.leading.is_empty();
             if matches!(stmt.kind, StmtKind::Empty) {
                 self.take_notes(&stmt.notes);

@@ -35,27 +35,78 @@ fn extend(above: &mut Stmt, stmt: &Stmt, context: &Context<'_>) -> bool {
     if asked.clone().any(may_fault) || !leaves_alone(&bodies, &asked.collect::<Vec<_>>(), context) {
         return false;
     }
-    let mut rest: Vec<&Expr> = Vec::new();
+    let mut rest: Vec<Expr> = Vec::new();
     terms(condition, &mut rest);
-    let mut all_negated = true;
-    for (earlier, _) in branches.iter() {
-        // The opposite of an earlier condition says nothing new in a chain.
-        let opposite = rest.iter().position(|term| is_opposite(term, earlier, context));
-        match opposite {
-            Some(at) => {
-                rest.remove(at);
-            }
-            None if excludes(earlier, condition, context) => all_negated = false,
-            None => return false,
-        }
-    }
-    if rest.is_empty() && all_negated {
+    let negated = branches.iter().all(|(earlier, _)| take_opposite(&mut rest, earlier, context));
+    if negated && rest.is_empty() {
         *otherwise = Some(body.clone());
         return true;
     }
-    let condition = if all_negated { rest.into_iter().cloned().reduce(and) } else { Some(condition.clone()) };
-    branches.extend(condition.map(|c| (c, body.clone())));
+    let condition = if negated {
+        rest.into_iter().reduce(and)
+    } else {
+        // Values of one variable: together they are a CASE.
+        let all: Vec<&Expr> = branches.iter().map(|(c, _)| c).chain([condition]).collect();
+        are_labels(&all, context).then(|| condition.clone())
+    };
+    let Some(condition) = condition else { return false };
+    branches.push((condition, body.clone()));
     true
+}
+
+/// Takes from terms those that say the opposite of an earlier condition: in a chain they say nothing new.
+fn take_opposite(rest: &mut Vec<Expr>, earlier: &Expr, context: &Context<'_>) -> bool {
+    let mut opposite = Vec::new();
+    terms(&inwards(earlier, true, context), &mut opposite);
+    opposite.iter().all(|wanted| {
+        let found = rest.iter().position(|term| inwards(term, false, context) == *wanted);
+        found.map(|at| rest.remove(at)).is_some()
+    })
+}
+
+/// True if all conditions ask whether one variable has certain values, and no two ask for the same.
+fn are_labels(conditions: &[&Expr], context: &Context<'_>) -> bool {
+    let Some(subject) = conditions.first().and_then(|c| subject(c)) else { return false };
+    let mut ranges: Vec<(i128, i128)> = Vec::new();
+    for condition in conditions {
+        if !labels(condition, subject, context, &mut ranges) {
+            return false;
+        }
+    }
+    ranges.sort_unstable();
+    ranges.windows(2).all(|pair| pair[0].1 < pair[1].0)
+}
+
+/// What the first comparison of a condition compares.
+fn subject(expr: &Expr) -> Option<&Expr> {
+    match &expr.kind {
+        ExprKind::Binary(op, left, _) if op.is_comparison() => Some(left),
+        ExprKind::Binary(BinaryOp::And | BinaryOp::Or, left, _) => subject(left),
+        _ => None,
+    }
+}
+
+/// The values that a condition asks for; false if it is no list of values and ranges.
+fn labels(expr: &Expr, of: &Expr, context: &Context<'_>, out: &mut Vec<(i128, i128)>) -> bool {
+    let value = |e: &Expr, wanted: BinaryOp| match &e.kind {
+        ExprKind::Binary(op, left, right) if *op == wanted && **left == *of => whole_number(right, context),
+        _ => None,
+    };
+    match &expr.kind {
+        ExprKind::Binary(BinaryOp::Or, left, right) => {
+            labels(left, of, context, out) && labels(right, of, context, out)
+        }
+        ExprKind::Binary(BinaryOp::And, low, high) => {
+            let range = value(low, BinaryOp::Ge).zip(value(high, BinaryOp::Le));
+            out.extend(range);
+            range.is_some()
+        }
+        _ => {
+            let one = value(expr, BinaryOp::Eq);
+            out.extend(one.map(|v| (v, v)));
+            one.is_some()
+        }
+    }
 }
 
 fn and(a: Expr, b: Expr) -> Expr {
@@ -63,13 +114,13 @@ fn and(a: Expr, b: Expr) -> Expr {
     Expr { kind: ExprKind::Binary(BinaryOp::And, Box::new(a), Box::new(b)), span }
 }
 
-fn terms<'e>(expr: &'e Expr, out: &mut Vec<&'e Expr>) {
+fn terms(expr: &Expr, out: &mut Vec<Expr>) {
     match &expr.kind {
         ExprKind::Binary(BinaryOp::And, left, right) => {
             terms(left, out);
             terms(right, out);
         }
-        _ => out.push(expr),
+        _ => out.push(expr.clone()),
     }
 }
 
@@ -135,46 +186,6 @@ fn is_whole(expr: &Expr, context: &Context<'_>) -> bool {
         ExprKind::Literal(Literal { typed: None, value, .. }) => matches!(value, LiteralValue::Time(..)),
         _ => false,
     }
-}
-
-fn is_opposite(term: &Expr, of: &Expr, context: &Context<'_>) -> bool {
-    inwards(term, false, context) == inwards(of, true, context)
-}
-
-/// True if two conditions can never both hold: a term of one is the opposite of a term of the other, or they want
-/// one variable in different ranges.
-fn excludes(a: &Expr, b: &Expr, context: &Context<'_>) -> bool {
-    let (mut left, mut right) = (Vec::new(), Vec::new());
-    terms(a, &mut left);
-    terms(b, &mut right);
-    let opposite = left.iter().any(|x| right.iter().any(|y| is_opposite(x, y, context)));
-    let subjects = left.iter().filter_map(|t| match &t.kind {
-        ExprKind::Binary(op, subject, _) if op.is_comparison() => Some(&**subject),
-        _ => None,
-    });
-    opposite
-        || subjects.into_iter().any(|s| {
-            let (x, y) = (range(&left, s, context), range(&right, s, context));
-            x.0 > y.1 || y.0 > x.1
-        })
-}
-
-/// The range that terms leave a variable, both ends included.
-fn range(terms: &[&Expr], subject: &Expr, context: &Context<'_>) -> (i128, i128) {
-    let (mut low, mut high) = (i128::MIN, i128::MAX);
-    for term in terms {
-        let ExprKind::Binary(op, left, right) = &term.kind else { continue };
-        let Some(value) = whole_number(right, context).filter(|_| **left == *subject) else { continue };
-        match op {
-            BinaryOp::Eq => (low, high) = (low.max(value), high.min(value)),
-            BinaryOp::Ge => low = low.max(value),
-            BinaryOp::Gt => low = low.max(value + 1),
-            BinaryOp::Le => high = high.min(value),
-            BinaryOp::Lt => high = high.min(value - 1),
-            _ => {}
-        }
-    }
-    (low, high)
 }
 
 fn whole_number(expr: &Expr, context: &Context<'_>) -> Option<i128> {

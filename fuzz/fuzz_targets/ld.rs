@@ -1,0 +1,6 @@
+//! The reader of .ld files.
+#![no_main]
+
+mod reader;
+
+libfuzzer_sys::fuzz_target!(|data: &[u8]| reader::read(data, honest_twin::Language::Ld.into()));
