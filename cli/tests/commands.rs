@@ -82,6 +82,34 @@ fn several_files_make_one_project() {
 }
 
 #[test]
+fn ladders_go_through_the_exchange_format_and_are_drawn() {
+    let folder = TempDir::new().unwrap();
+    let path = |name: &str| folder.path().join(name).to_str().unwrap().to_string();
+    let (document, ladder, picture, lines) = (path("rinse.xml"), path("rinse.ld"), path("live.png"), path("rinse.svg"));
+    let (status, _, err) = call(&["translate", OLD, "--to", "ld", "--out", &document]);
+    assert_eq!(status, 0, "{err}");
+    assert!(err.contains("read back and compared: SAME"), "{err}");
+    let (status, _, err) = call(&["translate", &document, "--to", "ld", "--out", &ladder]);
+    assert_eq!(status, 0, "{err}");
+    assert!(fs::read_to_string(&ladder).unwrap().contains("+IN TP Q|"));
+    let (status, out, _) = call(&["compare", OLD, &document, "--scenarios", "300"]);
+    assert_eq!(status, 0, "{out}");
+    let (status, out, _) = call(&["draw", &ladder]);
+    assert_eq!(status, 0);
+    assert!(out.contains("┤IN TP Q│") && out.contains("┤/├"), "{out}");
+    let trace = path("trace.csv");
+    call(&["run", &ladder, "--stimulus", "demo/rinse.csv", "--scans", "80", "--trace", &trace]);
+    let args = ["draw", &ladder, "--at", "60", "--stimulus", &trace, "--out", &picture];
+    let (status, _, err) = call(&args);
+    assert_eq!(status, 0, "{err}");
+    assert!(fs::read(&picture).unwrap().starts_with(b"\x89PNG"));
+    let (status, _, err) = call(&["draw", OLD, "--beside", &ladder, "--out", &lines]);
+    assert_eq!(status, 0, "{err}");
+    let svg = fs::read_to_string(&lines).unwrap();
+    assert!(svg.starts_with("<svg") && svg.contains("ScreenBlocked"), "{svg}");
+}
+
+#[test]
 fn problems_end_with_one_and_wrong_calls_with_two() {
     let many = "tests/problems/many.st";
     let (status, _, err) = call(&["check", many]);
@@ -93,7 +121,9 @@ fn problems_end_with_one_and_wrong_calls_with_two() {
         (vec!["check", "README.md"], "the ending names the language"),
         (vec!["compare", OLD], "twin files are not there yet"),
         (vec!["prove", OLD, BY_HAND], "not there yet"),
-        (vec!["translate", OLD, "--to", "ld"], "writing ld is not there yet"),
+        (vec!["translate", OLD, "--to", "wd"], "the languages are st, il, ld, fbd"),
+        (vec!["draw", OLD, "--out", "drawing.txt"], "a drawing is written as .svg or .png"),
+        (vec!["draw", OLD, "--at", "3"], "name a picture with --out"),
         (vec!["run", OLD, "--scan", "0ms"], "a scan takes some time"),
         (vec!["run", OLD, "--watch", "Nothing"], "there is no variable `Nothing` to watch"),
         (vec!["run", OLD, "--stimulus", BY_HAND], "the first column is `time_ms`"),
@@ -118,6 +148,7 @@ fn every_command_answers_as_json() {
     assert_eq!(json(&["--json", "run", OLD, "--scans", "3"])["scans"], 3);
     assert_eq!(json(&["--json", "demo"])["by_hand"]["name"], "ServiceDue");
     assert!(json(&["--json", "check", "--declare", "tests/problems/pasted.st"])["declarations"][0]["sure"] == true);
+    assert!(json(&["--json", "draw", "demo/raceway.ld"])["svg"].as_str().is_some_and(|s| s.starts_with("<svg")));
     assert!(json(&["--json", "prove"])["error"].is_string());
 }
 

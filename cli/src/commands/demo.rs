@@ -32,26 +32,38 @@ pub(crate) fn run(json: bool) -> Result<Outcome, String> {
         problems::say(&format!("\n{}", show::ledger(&translation.ledger, old.project())));
     }
     let back = read(text, "rinse.st, translated", Language::St)?;
-    heading("3. The text that was written, read back and run beside the old program");
+    let ladder = translate(&old, Language::Ld).map_err(|list| format!("{list:?}"))?;
+    let drawn = read(&ladder.files[0].text, "rinse.ld, translated", Language::Ld)?;
+    heading("3. And to ladder, for the crew that reads nothing else");
+    if !json {
+        problems::say(&rungs(&show::terminal(&drawn)));
+    }
+    heading("4. What was written, read back and run beside the old program: the text, then the ladder");
     let old = Version::new("rinse.il", old).map_err(|e| e.to_string())?;
     let new = Version::new("rinse.st, translated", back).map_err(|e| e.to_string())?;
     let effort = Effort::default();
     let first = with_progress(&old, &new, &effort);
+    let rungs = Version::new("rinse.ld, translated", drawn).map_err(|e| e.to_string())?;
+    let third = with_progress(&old, &rungs, &effort);
     if !json {
-        problems::say(&coloured(&first));
+        problems::say(&format!("{}\n{}", coloured(&first), coloured(&third)));
     }
-    heading("4. A version written by hand (demo/rinse_by_hand.st), beside the old program");
+    heading("5. A version written by hand (demo/rinse_by_hand.st), beside the old program");
     let hand = read(BY_HAND, "demo/rinse_by_hand.st", Language::St)?;
     let hand = Version::new("rinse_by_hand.st", hand).map_err(|e| e.to_string())?;
     let second = with_progress(&old, &hand, &effort);
     if json {
-        problems::say_json(&serde_json::json!({ "translation": text, "translated": first, "by_hand": second }))?;
+        problems::say_json(
+            &serde_json::json!({ "translation": text, "translated": first, "ladder": third, "by_hand": second
+            }),
+        )?;
     } else {
         problems::say(&coloured(&second));
         heading("What to look at");
         problems::say(NEXT);
     }
-    let as_expected = matches!((&first, &second), (Verdict::Tested(_), Verdict::Different(_)));
+    let as_expected =
+        matches!((&first, &third, &second), (Verdict::Tested(_), Verdict::Tested(_), Verdict::Different(_)));
     Ok(if as_expected { Outcome::Done } else { Outcome::Found })
 }
 
@@ -60,7 +72,9 @@ The old counter is done when the count has reached its preset; the version by ha
 Six rinses tell them apart, and nobody presses a test key six times. Mend demo/rinse_by_hand.st and try again:
 
   honest-twin compare demo/rinse.il demo/rinse_by_hand.st
-  honest-twin translate demo/rinse.il --to st
+  honest-twin translate demo/rinse.il --to ld
+  honest-twin draw demo/raceway.ld
+  honest-twin draw demo/rinse.il --beside demo/rinse_by_hand.st --out beside.png
   honest-twin check demo/rinse_by_hand.st
   honest-twin run demo/rinse.il --stimulus demo/rinse.csv --for 30s --watch RinseTime.ET
 
@@ -75,6 +89,11 @@ fn read(text: &str, name: &str, language: Language) -> Result<Checked, String> {
         problems::show(&all, &sources, false)?;
     }
     checked.ok_or_else(|| format!("{name} has errors"))
+}
+
+/// The networks of a drawing, without its heading.
+fn rungs(text: &str) -> String {
+    text.split_once("\n\n").map_or(text, |(_, rungs)| rungs).trim_end().to_string() + "\n"
 }
 
 /// A program without its declarations.

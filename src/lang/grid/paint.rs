@@ -34,9 +34,10 @@ pub(crate) fn networks(out: &mut String, list: &[Network], style: Style) {
 pub(crate) fn lines(network: &Network, style: Style) -> Vec<String> {
     let plan = plan(network, style, Paper::Page(PAGE));
     let mut sheet = Sheet::new(&plan);
-    for line in plan.lines.iter().chain(&plan.tails) {
-        sheet.wire(line, plan.tails.contains(line));
-    }
+    plan.lines.iter().for_each(|line| sheet.wire(line, false));
+    // From a coil to the right rail, unless the drawing is cut between them.
+    let whole = |line: &&Line| !plan.cuts.iter().any(|c| (line.from.0..=line.to.0).contains(c));
+    plan.tails.iter().filter(whole).for_each(|line| sheet.wire(line, true));
     if let Some((left, right)) = plan.rails {
         for row in 0..plan.height {
             for (rail, inner) in [(left, 1isize), (right, -1)] {

@@ -45,6 +45,8 @@ pub(crate) fn networks(
 struct Nets {
     parent: Vec<usize>,
     connectors: HashMap<String, usize>,
+    /// Wires behind coils, and those before them: one wire, unless it only leads to the right rail.
+    through: Vec<(usize, usize)>,
 }
 
 impl Nets {
@@ -172,9 +174,7 @@ impl Reader<'_> {
             Shape::Return => Some(ElementKind::Return { from }),
             Shape::Coil(form) => {
                 // A coil hands power on: what stands behind it hangs on the same wire.
-                if let Some(to) = to.filter(|to| *to != RIGHT) {
-                    self.nets.join(to, from.0 as usize);
-                }
+                self.nets.through.extend(to.map(|to| (to, from.0 as usize)));
                 self.named(strip, area, "coil", 1).map(|target| ElementKind::Coil { form, target, from })
             }
             Shape::Contact(form) => {
@@ -295,7 +295,12 @@ impl Reader<'_> {
     }
 
     fn finish(mut self, piece: Piece) -> Vec<Network> {
-        let nets = std::mem::take(&mut self.nets);
+        let mut nets = std::mem::take(&mut self.nets);
+        for (behind, before) in std::mem::take(&mut nets.through) {
+            if nets.parent.get(behind).is_some() && nets.root(behind) != RIGHT {
+                nets.join(behind, before);
+            }
+        }
         for draft in &mut self.drafts {
             draft.kind.wires_mut(&mut |wire| *wire = Wire(nets.root(wire.0 as usize) as u32));
         }

@@ -26,7 +26,9 @@ fn networks(out: &mut String, list: &[Network], style: Style) {
     for (number, network) in list.iter().enumerate() {
         let title: Vec<&str> = network.notes.leading.iter().map(|c| c.text.as_str()).collect();
         let label = network.label.as_ref().map_or(String::new(), |l| format!(" {}:", l.text));
-        out.push_str(&format!("{:>3}{label}  {}\n", number + 1, title.join(" / ")));
+        let heading = format!("{:>3}{label}  {}", number + 1, title.join(" / "));
+        out.push_str(heading.trim_end());
+        out.push('\n');
         if !network.elements.is_empty() {
             let lines: Vec<Vec<char>> = paint::lines(network, style).iter().map(|l| l.chars().collect()).collect();
             for row in 0..lines.len() {

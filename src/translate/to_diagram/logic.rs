@@ -77,6 +77,28 @@ pub(super) fn fields(expr: &Expr, found: &mut impl FnMut(&Expr)) {
     }
 }
 
+/// Calls `found` with the name of every function an expression calls.
+pub(super) fn calls(expr: &Expr, found: &mut impl FnMut(&str)) {
+    match &expr.kind {
+        ExprKind::Unary(_, inner) => calls(inner, found),
+        ExprKind::Binary(_, left, right) => {
+            calls(left, found);
+            calls(right, found);
+        }
+        ExprKind::Call(call) => {
+            if let ExprKind::Name(name) = &call.callee.kind {
+                found(&name.text);
+            }
+            for arg in &call.args {
+                if let Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) = arg {
+                    calls(value, found);
+                }
+            }
+        }
+        _ => {}
+    }
+}
+
 impl Writer<'_> {
     /// NOT pushed inwards, to the variables and comparisons.
     pub(super) fn inwards(&self, expr: &Expr, negated: bool) -> Expr {

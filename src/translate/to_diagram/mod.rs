@@ -233,8 +233,19 @@ impl Writer<'_> {
             return open.known.iter().any(|(from, term, _)| *from == Wire::RAIL && *term == first)
                 || self.output_of(&first).is_some();
         }
+        // Code that may write anything would part what is drawn before it from what comes behind.
+        if self.calls_open_code(first) {
+            return false;
+        }
         let mut found = false;
         logic::fields(first, &mut |field| found |= self.output_of(field).is_some());
+        found
+    }
+
+    /// True if an expression calls a function that may touch more than what it is given.
+    fn calls_open_code(&self, expr: &Expr) -> bool {
+        let mut found = false;
+        logic::calls(expr, &mut |name| found |= self.context.is_unit(name) && !self.context.is_closed(name));
         found
     }
 

@@ -161,7 +161,7 @@ impl Writer<'_> {
             })
             .collect();
         let (inputs, outputs) = self.pins(&call.args, &names, span);
-        if user.is_some() {
+        if user.is_some() && !self.context.is_closed(&text) {
             self.wrote_anything();
         }
         Block { name: name(text, span), instance: None, inputs, outputs }
@@ -242,7 +242,7 @@ impl Writer<'_> {
         for target in taken.iter().filter_map(|p| p.target.as_ref()) {
             self.wrote(target);
         }
-        if !typed.built_in {
+        if !self.context.is_closed(&typed.name) {
             self.wrote_anything();
         }
         self.element(ElementKind::Block(block), span);
