@@ -72,17 +72,21 @@ fn vectors_keep_their_traces_in_every_language() {
     assert_eq!(counts.0, 24);
 }
 
+/// Programs that once came out wrong: a false coil beside a false contact, an IF with nothing in it, an empty network, a
+/// negated output that goes nowhere, a call that parted a network, two coils before a cut.
+const ONCE_WRONG: &[u64] = &[1083, 2236, 3247, 3693, 4364, 5093];
+
 #[test]
 fn random_programs_keep_their_traces_in_every_language() {
-    let count = std::env::var("HONEST_TWIN_PROGRAMS").ok().and_then(|v| v.parse().ok()).unwrap_or(60);
-    let first = std::env::var("HONEST_TWIN_SEED").ok().and_then(|v| v.parse().ok()).unwrap_or(0);
-    for seed in first..first + count {
+    let count: u64 = std::env::var("HONEST_TWIN_PROGRAMS").ok().and_then(|v| v.parse().ok()).unwrap_or(54);
+    let first: u64 = std::env::var("HONEST_TWIN_SEED").ok().and_then(|v| v.parse().ok()).unwrap_or(0);
+    for seed in (first..first + count).chain(ONCE_WRONG.iter().copied()) {
         let program = common::programs::random(seed);
         for way in ways() {
             travel(&format!("seed {seed}"), &program.text, &way, &program.stimulus, 40);
         }
     }
-    println!("{count} programs, {} ways each, none skipped", ways().len());
+    println!("{} programs, {} ways each, none skipped", count as usize + ONCE_WRONG.len(), ways().len());
 }
 
 /// The bodies of a text without the declarations: the exchange format writes each variable by itself.
