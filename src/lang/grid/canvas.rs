@@ -180,7 +180,22 @@ fn row(line: &str, offset: u32, file: FileId, problems: &mut Vec<Diagnostic>) ->
         out.offsets.push(start);
     }
     out.offsets.push(offset + line.len() as u32);
+    contacts(line, &mut out.chars);
     out
+}
+
+/// Contacts in box characters, `┤ ├`, as the two bars they are.
+fn contacts(line: &str, chars: &mut [char]) {
+    let raw: Vec<char> = line.chars().collect();
+    for at in (0..raw.len()).filter(|at| raw[*at] == '┤') {
+        let Some(width) = raw[at + 1..].iter().take(6).position(|c| *c == '├') else { continue };
+        let inner: String = raw[at + 1..at + 1 + width].iter().collect();
+        let symbol = matches!(inner.trim(), "" | "/" | "P" | "N" | "=" | "<>" | "<" | "<=" | ">" | ">=");
+        if symbol && width > 0 {
+            chars[at] = '|';
+            chars[at + 1 + width] = '|';
+        }
+    }
 }
 
 /// Box-drawing characters as the plain ones they stand for.

@@ -263,7 +263,7 @@ fn network_picture(
     let indent = (label.chars().count() as f64 + 5.0) * CHAR;
     let mut y = 11.0;
     for comment in part.title() {
-        for line in wrapped(&comment.text, (characters as f64 * 1.1) as usize - 12) {
+        for line in wrapped(&comment.text, (characters as f64 * 0.92) as usize - label.chars().count() - 6) {
             picture.text(indent, y, &line, Ink::Title);
             y += LINE;
         }

@@ -174,6 +174,11 @@ impl Pen<'_> {
         })
     }
 
+    fn ends_at_word(&self, (x, y): (usize, usize)) -> bool {
+        let mut shapes = self.plan.shapes.iter().zip(&self.network.elements);
+        shapes.any(|(s, e)| matches!(e.kind, ElementKind::Sink { .. }) && (s.x, s.y) == (x + 1, y))
+    }
+
     fn wire(&mut self, line: &Line, ink: Ink) {
         let (a, b) = if line.from <= line.to { (line.from, line.to) } else { (line.to, line.from) };
         let half = CHAR / 2.0;
@@ -196,7 +201,9 @@ impl Pen<'_> {
                 mark
             };
             let to = if strip == last {
-                self.x(b.0, strip) + if self.turns(line.wire, b) { half } else { CHAR }
+                let end = if self.turns(line.wire, b) { half } else { CHAR };
+                // A blank between a wire and the word at its end.
+                self.x(b.0, strip) + if self.ends_at_word(b) { 0.3 * CHAR } else { end }
             } else {
                 let mark = self.x(self.plan.cuts[strip], strip) + 2.0 * CHAR;
                 self.mark(mark, y, a.1, ink);
