@@ -7,8 +7,8 @@ use super::typed::{Place, Root, TExpr, TInit, TInstr, TInstrKind, TKind, Ty, Var
 use crate::model::functions::Function;
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
-    Arg, Block, Call, CoilForm, ContactForm, Element, ElementKind, Expr, ExprKind, Feed, InPin, Literal, LiteralValue,
-    Name, Network, Operand, OutPin, Retain, Section, UnitKind, When, Wire,
+    Arg, Block, Call, CoilForm, ContactForm, Element, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, Operand,
+    OutPin, Retain, Section, UnitKind, When, Wire,
 };
 use crate::source::{Diagnostic, Span, codes};
 use std::collections::{HashMap, HashSet};
@@ -134,7 +134,7 @@ impl Lowering<'_, '_, '_> {
     /// The wire as an expression that the rest of the checker understands.
     fn wire(&mut self, wire: Wire, span: Span) -> Expr {
         if wire == Wire::RAIL {
-            return truth(span);
+            return Expr::truth(true, span);
         }
         if let Some(literal) = self.literals.get(&wire) {
             return literal.clone();
@@ -424,7 +424,7 @@ impl Lowering<'_, '_, '_> {
                 args.push(Arg::Output { name: name.clone(), negated: pin.negated, target: target.clone() });
             }
             match pin.to {
-                Some(wire) if is_named(Some(&name), "ENO") => {
+                Some(wire) if name.is("ENO") => {
                     let number = self.wire_of(wire, Ty::BOOL, span);
                     self.fed.insert(wire);
                     let target = self.hidden_name(number, span);
@@ -480,14 +480,14 @@ impl Lowering<'_, '_, '_> {
         let en = block.input("EN").and_then(|pin| self.pin_value(pin, span));
         let mut args = Vec::new();
         for arg in self.inputs(block, span) {
-            if !matches!(&arg, Arg::Input(name, _) if is_named(Some(name), "EN")) {
+            if !matches!(&arg, Arg::Input(name, _) if name.is("EN")) {
                 args.push(arg);
             }
         }
         let (mut values, mut others, mut eno) = (Vec::new(), Vec::new(), Vec::new());
         for pin in &block.outputs {
             match &pin.name {
-                Some(n) if is_named(Some(n), "ENO") => eno.push(pin),
+                Some(n) if n.is("ENO") => eno.push(pin),
                 Some(n) if !n.text.eq_ignore_ascii_case("OUT") && *n != name => others.push((pin, n.clone())),
                 _ => values.push(pin),
             }
@@ -576,11 +576,6 @@ fn is_literal(expr: &Expr) -> bool {
         ExprKind::Unary(_, inner) => is_literal(inner),
         _ => false,
     }
-}
-
-fn truth(span: Span) -> Expr {
-    let literal = Literal { text: "TRUE".to_string(), typed: None, value: LiteralValue::Bool(true) };
-    Expr { kind: ExprKind::Literal(literal), span }
 }
 
 fn truth_value(span: Span) -> TExpr {

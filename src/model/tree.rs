@@ -23,6 +23,14 @@ impl PartialEq for Name {
     }
 }
 
+impl Name {
+    /// True for a name that says `what`, whatever the case of its letters.
+    #[must_use]
+    pub fn is(&self, what: &str) -> bool {
+        self.text.eq_ignore_ascii_case(what)
+    }
+}
+
 /// Which delimiters a comment has.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum CommentKind {
@@ -462,6 +470,16 @@ pub struct Expr {
 impl PartialEq for Expr {
     fn eq(&self, other: &Self) -> bool {
         self.kind == other.kind
+    }
+}
+
+impl Expr {
+    /// TRUE or FALSE.
+    #[must_use]
+    pub fn truth(value: bool, span: Span) -> Expr {
+        let text = if value { "TRUE" } else { "FALSE" };
+        let literal = Literal { text: text.to_string(), typed: None, value: LiteralValue::Bool(value) };
+        Expr { kind: ExprKind::Literal(literal), span }
     }
 }
 

@@ -3,7 +3,7 @@
 //! and for loops, labels and jumps.
 
 use super::logic::not;
-use super::{LoopLabels, Writer, logic};
+use super::{LoopLabels, Writer};
 use crate::check::typed::{TStmtKind, Ty};
 use crate::model::functions::Function;
 use crate::model::ops::BinaryOp;
@@ -350,7 +350,7 @@ impl Writer<'_> {
                 (CaseLabel::One(value), _) => terms.push(compare(BinaryOp::Eq, value.clone())),
             }
         }
-        all(terms, BinaryOp::Or).unwrap_or_else(|| logic::truth(false, span))
+        all(terms, BinaryOp::Or).unwrap_or_else(|| Expr::truth(false, span))
     }
 
     // Loops.

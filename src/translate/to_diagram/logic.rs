@@ -4,8 +4,7 @@ use super::Writer;
 use super::edges::Edge;
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
-    Arg, Block, CoilForm, ContactForm, ElementKind, Expr, ExprKind, Feed, InPin, Literal, LiteralValue, Operand,
-    OutPin, Wire,
+    Arg, Block, CoilForm, ContactForm, ElementKind, Expr, ExprKind, Feed, InPin, Operand, OutPin, Wire,
 };
 use crate::source::Span;
 use crate::translate::literals::is_simple;
@@ -13,12 +12,6 @@ use crate::translate::names::name;
 
 /// An exclusive OR of more contacts than this becomes a box.
 const MOST_XOR: usize = 4;
-
-pub(super) fn truth(value: bool, span: Span) -> Expr {
-    let text = if value { "TRUE" } else { "FALSE" };
-    let literal = Literal { text: text.to_string(), typed: None, value: LiteralValue::Bool(value) };
-    Expr { kind: ExprKind::Literal(literal), span }
-}
 
 pub(super) fn not(expr: &Expr) -> Expr {
     match &expr.kind {
@@ -122,7 +115,7 @@ impl Writer<'_> {
                 }
             }
             _ if negated => match super::literal_bool(expr) {
-                Some(value) => truth(!value, span),
+                Some(value) => Expr::truth(!value, span),
                 None => not(expr),
             },
             _ => expr.clone(),

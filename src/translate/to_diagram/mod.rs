@@ -305,7 +305,7 @@ impl Writer<'_> {
             return power;
         }
         let to = self.new_wire();
-        self.element(ElementKind::Source { value: logic::truth(true, span), to }, span);
+        self.element(ElementKind::Source { value: Expr::truth(true, span), to }, span);
         to
     }
 

@@ -9,8 +9,8 @@ use super::{Additions, Line, live};
 use crate::check::typed::{Code, Ty};
 use crate::model::ops::UnaryOp;
 use crate::model::{
-    Arg, Call, Comment, CommentKind, Elem, Expr, ExprKind, FunctionForm, Instr, InstrKind, Literal, LiteralValue, Name,
-    Notes, Operand, Section, Stmt, StmtKind, TypeSpec, UnitKind, When,
+    Arg, Call, Comment, CommentKind, Elem, Expr, ExprKind, FunctionForm, Instr, InstrKind, Name, Notes, Operand,
+    Section, Stmt, StmtKind, TypeSpec, UnitKind, When,
 };
 use crate::source::Span;
 use crate::translate::ledger::{ADDED_VARIABLE, Grade, KEPT_FOR_FAULT, UNREACHABLE_KEPT};
@@ -211,7 +211,7 @@ impl Reader<'_> {
                 current.expr.clone()
             }
             // The checker lets nothing through that uses a result before there is one.
-            None => truth(true, self.additions.context.unit.name.span),
+            None => Expr::truth(true, self.additions.context.unit.name.span),
         }
     }
 
@@ -272,7 +272,7 @@ impl Reader<'_> {
         let mut body = Vec::new();
         for (position, instr) in list.iter().enumerate() {
             let (InstrKind::Set(target) | InstrKind::Reset(target)) = &instr.kind else { continue };
-            let value = truth(matches!(instr.kind, InstrKind::Set(_)), instr.span);
+            let value = Expr::truth(matches!(instr.kind, InstrKind::Set(_)), instr.span);
             let mut notes = if position == 0 { Notes::default() } else { instr.notes.clone() };
             notes.blank_before = false;
             if position == 0 {
@@ -542,11 +542,4 @@ fn negate_value(expr: &Expr) -> Expr {
         ExprKind::Unary(UnaryOp::Not, inner) => (**inner).clone(),
         _ => Expr { kind: ExprKind::Unary(UnaryOp::Not, Box::new(expr.clone())), span: expr.span },
     }
-}
-
-/// TRUE or FALSE.
-pub(super) fn truth(value: bool, span: Span) -> Expr {
-    let text = if value { "TRUE" } else { "FALSE" };
-    let literal = Literal { text: text.to_string(), typed: None, value: LiteralValue::Bool(value) };
-    Expr { kind: ExprKind::Literal(literal), span }
 }

@@ -1,7 +1,6 @@
 //! Jumps become IF, WHILE, REPEAT and FOR where they have that shape. Where they do not, the whole body becomes a
 //! loop over numbered steps, which is always right and seldom pretty.
 
-use super::current::truth;
 use super::simplify::{may_fault, mentions, negate, root};
 use super::{Additions, Line, relocate};
 use crate::model::ops::BinaryOp;
@@ -221,7 +220,7 @@ impl Shaper<'_, '_, '_> {
             } else {
                 self.unreachable.push(span);
                 out.push(Stmt {
-                    kind: StmtKind::If(vec![(truth(false, span), dead)], None),
+                    kind: StmtKind::If(vec![(Expr::truth(false, span), dead)], None),
                     span,
                     notes: Notes::default(),
                 });
@@ -315,7 +314,7 @@ impl Shaper<'_, '_, '_> {
             let mut list = self.region(&Region { follow: last, ..body(head, last, head) })?;
             let leave = back.clone().map(|c| negate(&c));
             list.push(guarded(leave, StmtKind::Exit, span, notes));
-            out.push(Stmt { kind: StmtKind::While(truth(true, span), list), span, notes: Notes::default() });
+            out.push(Stmt { kind: StmtKind::While(Expr::truth(true, span), list), span, notes: Notes::default() });
             return Ok(exit);
         }
         let test = match &self.flat[head] {
@@ -326,7 +325,7 @@ impl Shaper<'_, '_, '_> {
         };
         let Some((condition, head_notes)) = test else {
             let list = self.region(&body(head, last, head))?;
-            out.push(Stmt { kind: StmtKind::While(truth(true, span), list), span, notes });
+            out.push(Stmt { kind: StmtKind::While(Expr::truth(true, span), list), span, notes });
             return Ok(exit);
         };
         if let Some(for_loop) = self.for_loop(&condition, head, last, exit_target, out)? {

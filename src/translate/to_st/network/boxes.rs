@@ -1,6 +1,6 @@
 //! Boxes: calls of blocks, and values of functions, written as operators where there are any.
 
-use super::{Walker, binary, is_named, make, truth};
+use super::{Walker, binary, is_named, make};
 use crate::model::functions::{Function, Parameters};
 use crate::model::{
     Arg, Block, Call, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, Operand, OutPin, StmtKind, TypeSpec,
@@ -35,7 +35,7 @@ impl Walker<'_> {
     /// ENO carries what EN does.
     fn enabled(&mut self, block: &Block, enable: &Option<(Wire, Expr)>, span: Span) {
         let Some(pin) = block.output("ENO").cloned() else { return };
-        let (power, value) = enable.clone().unwrap_or((Wire::RAIL, truth(true, span)));
+        let (power, value) = enable.clone().unwrap_or((Wire::RAIL, Expr::truth(true, span)));
         let value = if pin.negated { negate(&value) } else { value };
         if let Some(wire) = pin.to {
             self.carry(wire, value, if pin.negated { wire } else { power });
@@ -57,7 +57,7 @@ impl Walker<'_> {
         }
         let mut later = Vec::new();
         for pin in &block.outputs {
-            let Some(name) = pin.name.clone().filter(|n| !is_named(Some(n), "ENO")) else { continue };
+            let Some(name) = pin.name.clone().filter(|n| !n.is("ENO")) else { continue };
             if let Some(target) = &pin.target {
                 written.extend(root(target).map(str::to_string));
                 args.push(Arg::Output { name: name.clone(), negated: pin.negated, target: target.clone() });
@@ -68,7 +68,7 @@ impl Walker<'_> {
         }
         self.enabled(block, &enable, span);
         let call = StmtKind::Call(Call { callee: instance.clone(), args, span });
-        let (power, condition) = enable.unwrap_or((Wire::RAIL, truth(true, span)));
+        let (power, condition) = enable.unwrap_or((Wire::RAIL, Expr::truth(true, span)));
         let opaque = !self.additions.context.is_closed(&block.name.text);
         self.under(power, condition, vec![call], &written, opaque, span);
         for (wire, name, negated) in later {
@@ -84,8 +84,8 @@ impl Walker<'_> {
         let mut written = Vec::new();
         for pin in &block.outputs {
             match &pin.name {
-                Some(name) if is_named(Some(name), "ENO") => {}
-                Some(name) if !is_named(Some(name), "OUT") && *name != block.name => {
+                Some(name) if name.is("ENO") => {}
+                Some(name) if !name.is("OUT") && *name != block.name => {
                     let target = match (&pin.target, pin.to) {
                         (Some(target), _) => target.clone(),
                         (None, Some(wire)) => {
@@ -142,7 +142,7 @@ impl Walker<'_> {
 
     /// A value that nothing takes.
     fn without_output(&mut self, block: &Block, expr: Expr, enable: Option<(Wire, Expr)>, opaque: bool, span: Span) {
-        let (power, condition) = enable.unwrap_or((Wire::RAIL, truth(true, span)));
+        let (power, condition) = enable.unwrap_or((Wire::RAIL, Expr::truth(true, span)));
         match expr.kind {
             ExprKind::Call(call) if opaque => {
                 self.under(power, condition, vec![StmtKind::Call(*call)], &[], true, span);
@@ -190,7 +190,7 @@ impl Walker<'_> {
             match function {
                 Function::Operator(op) if values.len() == 2 || (values.len() > 2 && !op.is_comparison()) => {
                     let joined = values.into_iter().reduce(|a, b| binary(op, a, b, span));
-                    return joined.unwrap_or_else(|| truth(false, span));
+                    return joined.unwrap_or_else(|| Expr::truth(false, span));
                 }
                 Function::Not if values.len() == 1 => return negate(&values[0]),
                 Function::Move if values.len() == 1 => return values[0].clone(),

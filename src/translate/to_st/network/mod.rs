@@ -57,12 +57,6 @@ fn make(kind: ExprKind, span: Span) -> Expr {
     Expr { kind, span }
 }
 
-pub(super) fn truth(value: bool, span: Span) -> Expr {
-    let text = if value { "TRUE" } else { "FALSE" };
-    let literal = Literal { text: text.to_string(), typed: None, value: LiteralValue::Bool(value) };
-    make(ExprKind::Literal(literal), span)
-}
-
 fn is_true(expr: &Expr) -> bool {
     matches!(&expr.kind, ExprKind::Literal(Literal { value: LiteralValue::Bool(true), typed: None, .. }))
 }
@@ -130,7 +124,7 @@ impl Walker<'_> {
         let left = users.len();
         if let Some(held) = self.net.back.get(&wire).cloned() {
             // It was taken already: from now on it carries this, in the next scan too.
-            let expr = all(&terms).unwrap_or_else(|| truth(true, self.additions.context.unit.name.span));
+            let expr = all(&terms).unwrap_or_else(|| Expr::truth(true, self.additions.context.unit.name.span));
             let span = expr.span;
             let carried = self.net.wires.remove(&wire);
             self.assign(&held, expr, span);
@@ -195,7 +189,7 @@ impl Walker<'_> {
 
     /// What a wire carries, taken by one element.
     fn take(&mut self, wire: Wire, span: Span) -> Expr {
-        all(&self.take_terms(wire, span)).unwrap_or_else(|| truth(true, span))
+        all(&self.take_terms(wire, span)).unwrap_or_else(|| Expr::truth(true, span))
     }
 
     fn take_terms(&mut self, wire: Wire, span: Span) -> Vec<Term> {
@@ -406,7 +400,7 @@ impl Walker<'_> {
             CoilForm::Plain => self.assign(target, value, span),
             CoilForm::Negated => self.assign(target, negate(&value), span),
             CoilForm::Set | CoilForm::Reset => {
-                let set = StmtKind::Assign(target.clone(), truth(form == CoilForm::Set, span));
+                let set = StmtKind::Assign(target.clone(), Expr::truth(form == CoilForm::Set, span));
                 self.under(power, value, vec![set], &written, false, span);
             }
             CoilForm::Rising | CoilForm::Falling => {

@@ -1,6 +1,6 @@
 //! What leads from the rail to a wire: conditions in series, and ways beside each other.
 
-use super::{binary, truth};
+use super::binary;
 use crate::model::ops::BinaryOp;
 use crate::model::{Expr, Wire};
 use crate::source::{FileId, Span};
@@ -25,7 +25,7 @@ impl Term {
             let span = a.span.to(b.span);
             binary(BinaryOp::Or, a, b, span)
         })
-        .unwrap_or_else(|| truth(false, Span { file: FileId(0), start: 0, end: 0 }))
+        .unwrap_or_else(|| Expr::truth(false, Span { file: FileId(0), start: 0, end: 0 }))
     }
 
     pub(super) fn first(&self) -> usize {
