@@ -109,7 +109,12 @@ pub(crate) fn file<'a>(items: impl Iterator<Item = &'a Item> + Clone, name: &str
     let mut sheet = Sheet { writer: Writer::new_with_indent(Vec::new(), b' ', 2) };
     sheet.event(Event::Decl(BytesDecl::new("1.0", Some("utf-8"), None)));
     let own = format!("xmlns=\"{NAMESPACE}\"");
-    let attributes = envelope.map(|e| e.attributes.clone()).filter(|a| !a.is_empty()).unwrap_or(own);
+    // Another tool may have named the namespace by a prefix; what is written here has none.
+    let attributes = match envelope.map(|e| e.attributes.as_str()) {
+        Some(kept) if kept.contains("xmlns=") => kept.to_string(),
+        Some(kept) => format!("{own} {kept}").trim_end().to_string(),
+        None => own,
+    };
     sheet.event(Event::Start(BytesStart::from_content(format!("project {attributes}"), 7)));
     headers(&mut sheet, envelope, name);
     sheet.element("types", &[], |s| {
