@@ -104,6 +104,9 @@ fn exchange(name: &str, text: &str, stimulus: &str, scans: u64) {
         assert!(document == again, "{name}: the document in {} is not stable", language.ending());
         let found = trace(&machine(name, &document, Form::Exchange), stimulus, scans);
         assert!(expected == found, "{name}: {} in the exchange format\n{as_text}\n{document}", language.ending());
+        let text_again = translated(name, &document, Form::Exchange, Language::St);
+        let found = trace(&machine(name, &text_again, Language::St), stimulus, scans);
+        assert!(expected == found, "{name}: {} from the exchange format to text\n{document}", language.ending());
         let back = translated(name, &document, Form::Exchange, language);
         assert_eq!(body(&as_text), body(&back), "{name}: {} through the exchange format", language.ending());
     }
