@@ -245,6 +245,35 @@ fn a_rung_wider_than_a_page_is_cut_and_stays_what_it_is() {
     }
 }
 
+/// Texts that look like edges and are none: the memory is not written in every case, or by something else.
+#[test]
+fn only_a_true_edge_becomes_an_edge_contact() {
+    let text = |body: &str| {
+        format!(
+            "PROGRAM P\nVAR_INPUT\n    a, b, c : BOOL;\n    n : INT;\nEND_VAR\nVAR_OUTPUT\n    x, y, z : BOOL;\n    k : INT;\n\
+             END_VAR\nVAR\n    was : BOOL;\n    late : BOOL := TRUE;\nEND_VAR\n{body}END_PROGRAM\n"
+        )
+    };
+    let inputs = [("000", 0), ("100", 0), ("110", 0), ("010", 0), ("110", 0), ("100", 0), ("101", 0), ("111", 0)];
+    for (body, is_edge) in [
+        ("x := a AND NOT was;\nwas := a;\n", true),
+        ("y := b;\nIF b AND a AND NOT was THEN\n    k := k + 1;\nEND_IF;\nz := c;\nwas := a;\n", true),
+        ("x := (a OR b) AND NOT was;\nwas := a OR b;\n", false),
+        ("x := NOT (a AND NOT was);\nwas := a;\n", false),
+        ("IF a AND NOT was THEN\n    x := TRUE;\n    RETURN;\nEND_IF;\nwas := a;\n", false),
+        ("x := a AND NOT was;\nIF b THEN\n    RETURN;\nEND_IF;\nwas := a;\n", false),
+        ("x := a AND NOT was;\nwas := b;\n", false),
+        ("x := a AND NOT was;\nwas := a;\ny := was;\n", false),
+        ("x := a AND NOT late;\nlate := a;\n", false),
+        ("z := y AND NOT was;\ny := a;\nwas := y;\n", false),
+    ] {
+        let text = text(body);
+        let drawing = translated("edge", &text, Language::St, LD);
+        assert_eq!(drawing.contains("|P|"), is_edge, "{text}{drawing}");
+        outputs(&text, Language::St, &inputs);
+    }
+}
+
 fn read(text: &str, language: Language) -> Diagnostics {
     let (project, problems) = read_project(vec![(Source::new("drawing", text), language)]);
     honest_twin::check::verify(project, problems).1

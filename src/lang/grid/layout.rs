@@ -158,16 +158,20 @@ fn reading_order(network: &Network, plan: &Plan, style: Style, usage: &Usage) ->
         ordered.extend(in_columns(&places, NEAR).into_iter().map(|at| waiting[at]));
     } else {
         waiting.sort_by_key(|at| (strip(*at), place(*at).1, place(*at).0));
+        let mut waits = vec![false; plan.shapes.len()];
+        waiting.iter().for_each(|at| waits[*at] = true);
         while !waiting.is_empty() {
             let ready = waiting.iter().position(|at| {
                 let mut ready = true;
                 network.elements[*at].kind.inputs(&mut |wire| {
-                    let feeders = usage.feeders(wire).iter().filter(|f| waiting.contains(f));
+                    let feeders = usage.feeders(wire).iter().filter(|f| waits[**f]);
                     ready &= feeders.into_iter().all(|f| plan.shapes[*f].x >= plan.shapes[*at].x);
                 });
                 ready
             });
-            ordered.push(waiting.remove(ready.unwrap_or(0)));
+            let next = waiting.remove(ready.unwrap_or(0));
+            waits[next] = false;
+            ordered.push(next);
         }
     }
     let mut out = Vec::new();

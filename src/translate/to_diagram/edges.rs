@@ -85,7 +85,7 @@ impl Writer<'_> {
     /// True if statements write what a memory will remember.
     fn changes(&self, between: &[Stmt], memory: &Stmt) -> bool {
         let StmtKind::Assign(_, value) = &memory.kind else { return true };
-        self.writes_to(between, value)
+        leaves(between) || self.writes_to(between, value)
     }
 
     /// The statement without its memory, if it and the write to the memory are an edge.
@@ -95,7 +95,11 @@ impl Writer<'_> {
         }
         let StmtKind::Assign(memory, value) = &next.kind else { return None };
         let ExprKind::Name(name) = &memory.kind else { return None };
-        if !self.is_memory(&name.text, stmt) || self.writes_to(std::slice::from_ref(stmt), value) {
+        // A statement that leaves would leave the memory as it was; the contact has looked already.
+        if leaves(std::slice::from_ref(stmt))
+            || !self.is_memory(&name.text, stmt)
+            || self.writes_to(std::slice::from_ref(stmt), value)
+        {
             return None;
         }
         let mut out = stmt.clone();
@@ -147,6 +151,21 @@ impl Writer<'_> {
         fits && count(all, name) == 1 + count(std::slice::from_ref(stmt), name)
             && count(std::slice::from_ref(stmt), name) == 1
     }
+}
+
+/// True if statements may leave the list they stand in.
+fn leaves(list: &[Stmt]) -> bool {
+    list.iter().any(|stmt| match &stmt.kind {
+        StmtKind::Exit | StmtKind::Continue | StmtKind::Return => true,
+        StmtKind::If(branches, otherwise) => {
+            branches.iter().any(|(_, b)| leaves(b)) || otherwise.as_ref().is_some_and(|b| leaves(b))
+        }
+        StmtKind::Case(_, branches, otherwise) => {
+            branches.iter().any(|b| leaves(&b.body)) || otherwise.as_ref().is_some_and(|b| leaves(b))
+        }
+        StmtKind::For(_, body) | StmtKind::While(_, body) | StmtKind::Repeat(body, _) => leaves(body),
+        StmtKind::Empty | StmtKind::Assign(..) | StmtKind::Call(_) => false,
+    })
 }
 
 fn mentions_twice(expr: &Expr, name: &str) -> bool {
