@@ -290,6 +290,19 @@ impl ElementKind {
     }
 }
 
+/// Numbers of elements by wire.
+pub type Users = BTreeMap<Wire, Vec<usize>>;
+
+/// Which elements of a list feed each wire, and which take it.
+pub fn usage<'e>(kinds: impl Iterator<Item = &'e ElementKind>) -> (Users, Users) {
+    let (mut fed, mut taken) = (Users::new(), Users::new());
+    for (at, kind) in kinds.enumerate() {
+        kind.outputs(&mut |w| fed.entry(w).or_default().push(at));
+        kind.inputs(&mut |w| taken.entry(w).or_default().push(at));
+    }
+    (fed, taken)
+}
+
 impl Network {
     /// The same network as simply as it can be said: a value with a wire to one input only stands at that input, a
     /// variable at the one end of an output's wire stands at that output, an output that nothing takes has no wire, and
@@ -340,13 +353,8 @@ impl Network {
 
     /// Which elements feed each wire, and which take it.
     #[must_use]
-    pub fn usage(&self) -> (BTreeMap<Wire, Vec<usize>>, BTreeMap<Wire, Vec<usize>>) {
-        let (mut fed, mut taken): (BTreeMap<Wire, Vec<usize>>, BTreeMap<Wire, Vec<usize>>) = Default::default();
-        for (at, element) in self.elements.iter().enumerate() {
-            element.kind.outputs(&mut |w| fed.entry(w).or_default().push(at));
-            element.kind.inputs(&mut |w| taken.entry(w).or_default().push(at));
-        }
-        (fed, taken)
+    pub fn usage(&self) -> (Users, Users) {
+        usage(self.elements.iter().map(|e| &e.kind))
     }
 
     /// The same network with its wires numbered in the order in which the elements mention them; the rail stays.

@@ -34,6 +34,7 @@
 //! not; see `docs/meaning.md`.
 
 mod diagram;
+mod expr;
 pub mod functions;
 mod instr;
 pub mod ops;
@@ -42,7 +43,9 @@ mod tree;
 mod types;
 mod value;
 
-pub use diagram::{Block, CoilForm, ContactForm, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Wire};
+pub use diagram::{
+    Block, CoilForm, ContactForm, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Users, Wire, usage,
+};
 pub use instr::{FunctionForm, Instr, InstrKind, When};
 pub use time::{Duration, Instant, ScanNumber};
 pub use tree::*;

@@ -473,16 +473,6 @@ impl PartialEq for Expr {
     }
 }
 
-impl Expr {
-    /// TRUE or FALSE.
-    #[must_use]
-    pub fn truth(value: bool, span: Span) -> Expr {
-        let text = if value { "TRUE" } else { "FALSE" };
-        let literal = Literal { text: text.to_string(), typed: None, value: LiteralValue::Bool(value) };
-        Expr { kind: ExprKind::Literal(literal), span }
-    }
-}
-
 /// What an expression is.
 #[derive(Clone, Debug, PartialEq)]
 pub enum ExprKind {

@@ -284,6 +284,12 @@ impl Context<'_> {
         unit.vars.first().map(|v| self.spec(&v.ty, v.span))
     }
 
+    /// The entry for a variable that was added.
+    fn added_entry(&self, name: &str, why: &str, span: Span) -> Entry {
+        let reason = format!("`{name}` was added: {why}");
+        self.entry(ADDED_VARIABLE, Grade::Exact, span, Some(name.to_string()), reason)
+    }
+
     fn entry(&self, code: &'static str, grade: Grade, source: Span, target: Option<String>, reason: String) -> Entry {
         Entry { code, grade, unit: self.unit.name.text.clone(), source, target, reason, trap: None }
     }

@@ -7,7 +7,7 @@ use super::order::{NEAR, in_columns};
 use super::place::{Orders, Placement, Usage, channel_behind, place, slot};
 use crate::lang::st::expression;
 use crate::model::functions::Function;
-use crate::model::{Block, Element, ElementKind, Expr, ExprKind, Feed, Network, Wire};
+use crate::model::{Block, Element, ElementKind, Expr, Feed, Network, Wire};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Width of a page of text.
@@ -264,7 +264,7 @@ impl Effects {
     }
 
     fn read(&mut self, expr: &Expr) {
-        names(expr, &mut |name| {
+        expr.roots(&mut |name| {
             self.reads.insert(name.to_uppercase());
         });
     }
@@ -272,7 +272,7 @@ impl Effects {
     fn write(&mut self, target: &Expr) {
         self.acts = true;
         let mut first = true;
-        names(target, &mut |name| {
+        target.roots(&mut |name| {
             let set = if first { &mut self.writes } else { &mut self.reads };
             set.insert(name.to_uppercase());
             first = false;
@@ -297,24 +297,6 @@ fn is_standard_block(name: &str) -> bool {
     let name = name.to_ascii_uppercase();
     let wide = ["_DINT", "_UDINT", "_LINT", "_ULINT"].iter().find_map(|end| name.strip_suffix(end));
     matches!(wide.unwrap_or(&name), "R_TRIG" | "F_TRIG" | "SR" | "RS" | "TON" | "TOF" | "TP" | "CTU" | "CTD" | "CTUD")
-}
-
-/// The variables an expression looks at, the outermost first.
-fn names(expr: &Expr, found: &mut impl FnMut(&str)) {
-    match &expr.kind {
-        ExprKind::Name(name) | ExprKind::Address(name) => found(&name.text),
-        ExprKind::Field(base, _) => names(base, found),
-        ExprKind::Index(base, indices) => {
-            names(base, found);
-            indices.iter().for_each(|i| names(i, found));
-        }
-        ExprKind::Unary(_, inner) => names(inner, found),
-        ExprKind::Binary(_, a, b) => {
-            names(a, found);
-            names(b, found);
-        }
-        ExprKind::Literal(_) | ExprKind::Call(_) => {}
-    }
 }
 
 fn length(text: &str) -> usize {

@@ -2,7 +2,7 @@
 
 use super::Style;
 use super::join::{LEFT, RIGHT};
-use crate::model::{Element, ElementKind, Spot, Wire};
+use crate::model::{Element, ElementKind, Spot, Users, Wire};
 use crate::source::{Diagnostic, Span, codes};
 use std::collections::{BTreeMap, HashMap};
 
@@ -81,13 +81,8 @@ fn check_feeds(drafts: &[Draft], style: Style, problems: &mut Vec<Diagnostic>) {
 }
 
 /// Which drafts feed each wire, and which take it.
-fn usage(drafts: &[Draft]) -> (BTreeMap<Wire, Vec<usize>>, BTreeMap<Wire, Vec<usize>>) {
-    let (mut fed, mut taken): (BTreeMap<Wire, Vec<usize>>, BTreeMap<Wire, Vec<usize>>) = Default::default();
-    for (at, draft) in drafts.iter().enumerate() {
-        draft.kind.outputs(&mut |w| fed.entry(w).or_default().push(at));
-        draft.kind.inputs(&mut |w| taken.entry(w).or_default().push(at));
-    }
-    (fed, taken)
+fn usage(drafts: &[Draft]) -> (Users, Users) {
+    crate::model::usage(drafts.iter().map(|d| &d.kind))
 }
 
 fn place(draft: &Draft) -> (usize, usize) {

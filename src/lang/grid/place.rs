@@ -6,7 +6,7 @@
 
 use super::Style;
 use super::layout::Measure;
-use crate::model::{Network, Wire};
+use crate::model::{Network, Users, Wire};
 use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// What must be kept by the placement besides the wires.
@@ -44,18 +44,14 @@ pub(super) struct Placement {
 
 /// Who feeds and who takes each wire.
 pub(super) struct Usage {
-    pub(super) fed: HashMap<Wire, Vec<usize>>,
-    pub(super) taken: HashMap<Wire, Vec<usize>>,
+    fed: Users,
+    taken: Users,
 }
 
 impl Usage {
     pub(super) fn of(network: &Network) -> Usage {
-        let mut out = Usage { fed: HashMap::new(), taken: HashMap::new() };
-        for (at, element) in network.elements.iter().enumerate() {
-            element.kind.outputs(&mut |w| out.fed.entry(w).or_default().push(at));
-            element.kind.inputs(&mut |w| out.taken.entry(w).or_default().push(at));
-        }
-        out
+        let (fed, taken) = network.usage();
+        Usage { fed, taken }
     }
 
     pub(super) fn feeders(&self, wire: Wire) -> &[usize] {

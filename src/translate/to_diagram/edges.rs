@@ -9,7 +9,6 @@ use crate::model::{Arg, CoilForm, ContactForm, Expr, ExprKind, Operand, Retain, 
 use crate::translate::ledger::{EDGE_MEMORY, Grade};
 use crate::translate::literals::is_simple;
 use crate::translate::names::variable;
-use crate::translate::to_st::roots;
 
 /// What a memory stands for in a condition.
 #[derive(Clone)]
@@ -23,7 +22,7 @@ pub(super) enum Edge {
 fn count(list: &[Stmt], name: &str) -> usize {
     let of = |expr: &Expr| {
         let mut n = 0;
-        roots(expr, &mut |r| n += usize::from(r.eq_ignore_ascii_case(name)));
+        expr.roots(&mut |r| n += usize::from(r.eq_ignore_ascii_case(name)));
         n
     };
     list.iter()
@@ -170,7 +169,7 @@ fn leaves(list: &[Stmt]) -> bool {
 
 fn mentions_twice(expr: &Expr, name: &str) -> bool {
     let mut n = 0;
-    roots(expr, &mut |r| n += usize::from(r.eq_ignore_ascii_case(name)));
+    expr.roots(&mut |r| n += usize::from(r.eq_ignore_ascii_case(name)));
     n > 1
 }
 

@@ -13,7 +13,7 @@ use crate::model::{
 use crate::source::Span;
 use crate::translate::literals::{is_simple, number};
 use crate::translate::names::variable;
-use crate::translate::to_st::{mentions, root, roots};
+use crate::translate::to_st::{mentions, root};
 
 /// A branch with more in it than this is jumped over.
 const MOST_STATEMENTS: usize = 12;
@@ -173,7 +173,7 @@ impl Writer<'_> {
                             _ if self.is_shipped_call(call) => {}
                             // VAR_IN_OUT, for all that can be seen here.
                             Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => {
-                                roots(value, &mut |r| out.names.push(r.to_string()));
+                                value.roots(&mut |r| out.names.push(r.to_string()));
                             }
                             _ => {}
                         }

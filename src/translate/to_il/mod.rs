@@ -4,7 +4,7 @@
 mod expr;
 mod flow;
 
-use super::ledger::{ADDED_VARIABLE, Entry, Grade};
+use super::ledger::Entry;
 use super::names::{Namer, name, variable};
 use super::{Context, Translated};
 use crate::check::typed::{Code, TKind, TStmt, TStmtKind, Ty, walk_block};
@@ -118,8 +118,7 @@ impl Writer<'_> {
     fn added(&mut self, base: &str, spec: TypeSpec, why: &str, span: Span) -> Expr {
         let text = self.namer.fresh(base);
         self.added.push((text.clone(), spec));
-        let reason = format!("`{text}` was added: {why}");
-        let entry = self.context.entry(ADDED_VARIABLE, Grade::Exact, span, Some(text.clone()), reason);
+        let entry = self.context.added_entry(&text, why, span);
         self.ledger.push(entry);
         variable(text, span)
     }

@@ -13,7 +13,7 @@ use crate::model::{
     Section, Stmt, StmtKind, TypeSpec, UnitKind, When,
 };
 use crate::source::Span;
-use crate::translate::ledger::{ADDED_VARIABLE, Grade, KEPT_FOR_FAULT, UNREACHABLE_KEPT};
+use crate::translate::ledger::{Grade, KEPT_FOR_FAULT, UNREACHABLE_KEPT};
 use crate::translate::names::variable;
 use std::collections::HashMap;
 
@@ -163,8 +163,7 @@ impl Reader<'_> {
     fn added(&mut self, base: &str, spec: TypeSpec, span: Span, why: &str) -> Expr {
         let text = self.additions.namer.fresh(base);
         self.additions.added.push((text.clone(), spec));
-        let reason = format!("`{text}` was added: {why}");
-        let entry = self.additions.context.entry(ADDED_VARIABLE, Grade::Exact, span, Some(text.clone()), reason);
+        let entry = self.additions.context.added_entry(&text, why, span);
         self.additions.ledger.push(entry);
         variable(text, span)
     }

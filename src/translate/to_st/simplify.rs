@@ -31,37 +31,10 @@ fn is_not(expr: &Expr) -> bool {
     }
 }
 
-/// Calls `found` with the name of every variable an expression looks at.
-pub(in crate::translate) fn roots(expr: &Expr, found: &mut impl FnMut(&str)) {
-    match &expr.kind {
-        ExprKind::Literal(_) => {}
-        ExprKind::Name(name) | ExprKind::Address(name) => found(&name.text),
-        ExprKind::Field(base, _) => roots(base, found),
-        ExprKind::Index(base, indices) => {
-            roots(base, found);
-            indices.iter().for_each(|i| roots(i, found));
-        }
-        ExprKind::Unary(_, inner) => roots(inner, found),
-        ExprKind::Binary(_, left, right) => {
-            roots(left, found);
-            roots(right, found);
-        }
-        ExprKind::Call(call) => {
-            for arg in &call.args {
-                match arg {
-                    Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => roots(value, found),
-                    Arg::Output { target, .. } => roots(target, found),
-                    Arg::Plain(Operand::List(_)) | Arg::Input(_, Operand::List(_)) => {}
-                }
-            }
-        }
-    }
-}
-
 /// True if an expression looks at the variable `name`.
 pub(in crate::translate) fn mentions(expr: &Expr, name: &str) -> bool {
     let mut hit = false;
-    roots(expr, &mut |root| hit |= root.eq_ignore_ascii_case(name));
+    expr.roots(&mut |root| hit |= root.eq_ignore_ascii_case(name));
     hit
 }
 

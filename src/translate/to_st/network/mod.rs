@@ -6,7 +6,7 @@ mod ways;
 
 use ways::{Carried, Term, all, parallel};
 
-use super::simplify::{may_fault, negate, root, roots, size};
+use super::simplify::{may_fault, negate, root, size};
 use super::{Additions, Line};
 use crate::model::ops::BinaryOp;
 use crate::model::{
@@ -14,7 +14,7 @@ use crate::model::{
     Stmt, StmtKind, TypeSpec, Wire,
 };
 use crate::source::Span;
-use crate::translate::ledger::{ADDED_VARIABLE, Grade, KEPT_FOR_FAULT};
+use crate::translate::ledger::{Grade, KEPT_FOR_FAULT};
 use crate::translate::names::variable;
 use std::collections::{BTreeMap, HashMap, HashSet};
 
@@ -169,8 +169,7 @@ impl Walker<'_> {
         } else {
             self.additions.added.push((name.clone(), spec));
         }
-        let reason = format!("`{name}` was added: {why}");
-        let entry = self.additions.context.entry(ADDED_VARIABLE, Grade::Exact, span, Some(name.clone()), reason);
+        let entry = self.additions.context.added_entry(&name, why, span);
         self.additions.ledger.push(entry);
         variable(name, span)
     }
@@ -228,7 +227,7 @@ impl Walker<'_> {
         let span = self.additions.context.unit.name.span;
         let hit = |expr: &Expr, locals: &dyn Fn(&str) -> bool| {
             let mut hit = false;
-            roots(expr, &mut |r| hit |= written.iter().any(|w| w.eq_ignore_ascii_case(r)) || (opaque && !locals(r)));
+            expr.roots(&mut |r| hit |= written.iter().any(|w| w.eq_ignore_ascii_case(r)) || (opaque && !locals(r)));
             hit
         };
         let context = self.additions.context;
@@ -363,8 +362,7 @@ impl Walker<'_> {
             .namer
             .fresh(&format!("{}Before", root(of).unwrap_or("Edge").trim_start_matches('%').replace('.', "_")));
         self.additions.kept.push((name.clone(), TypeSpec::Elem(crate::model::Elem::Bool, span)));
-        let reason = format!("`{name}` was added: it remembers the value of the scan before");
-        let entry = self.additions.context.entry(ADDED_VARIABLE, Grade::Exact, span, Some(name.clone()), reason);
+        let entry = self.additions.context.added_entry(&name, "it remembers the value of the scan before", span);
         self.additions.ledger.push(entry);
         variable(name, span)
     }
@@ -407,7 +405,7 @@ impl Walker<'_> {
                 let memory = self.memory(target, span);
                 let rising = form == CoilForm::Rising;
                 let mut looks = false;
-                roots(&value, &mut |r| looks |= r.eq_ignore_ascii_case(&written[0]));
+                value.roots(&mut |r| looks |= r.eq_ignore_ascii_case(&written[0]));
                 let mut now = value;
                 if looks || size(&now) > WORTH_A_VARIABLE {
                     let held = self.wire_variable(from, false, "the power is looked at twice", span);
