@@ -119,6 +119,7 @@ impl Env<'_> {
             | Function::ToBcd(_, to) => Ty::Elem(to),
             Function::Operator(op) if op.is_comparison() => Ty::BOOL,
             Function::Since | Function::ScanTime => Ty::Elem(Elem::Time),
+            Function::Ticks => Ty::Elem(Elem::Dint),
             _ => Ty::Unknown(None),
         };
         let Some(args) = self.ordered(call, function.parameters(), first) else {
@@ -253,6 +254,10 @@ impl Env<'_> {
                 Ty::Elem(Elem::Time)
             }
             Function::FirstScan => Ty::BOOL,
+            Function::Ticks => {
+                args[0] = self.coerce(args[0].clone(), &Ty::Elem(Elem::Time));
+                Ty::Elem(Elem::Dint)
+            }
             _ => Ty::Elem(Elem::Time),
         };
         TExpr { kind: TKind::Function(function, args), ty, span }

@@ -501,7 +501,12 @@ impl Lowering<'_, '_, '_> {
             self.other_output(&mut args, pin, name, block, span);
         }
         let callee = Expr { span: name.span, kind: ExprKind::Name(name) };
-        let value = self.env.function_call(&Call { callee, args, span }, None);
+        let call = Call { callee, args, span };
+        let restarted = self.env.restart(&call);
+        if let Some(place) = restarted.clone().flatten() {
+            self.emit(TInstrKind::Restart(place), span);
+        }
+        let value = if restarted.is_some() { truth_value(span) } else { self.env.function_call(&call, None) };
         if let [pin] = values.as_slice() {
             self.hand_on(pin, value, span);
         } else if values.is_empty() {

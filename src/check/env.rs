@@ -2,6 +2,7 @@
 
 use super::typed::{Code, EdgeVars, EnumDef, Place, Root, StructDef, TInit, TUnit, Ty, UnitId, Var};
 use super::{Guessed, RunProgram, address_type, is_program};
+use crate::model::sheet::Library;
 use crate::model::{
     Arg, Configuration, Edge, Elem, Item, LiteralValue, Name, Project, Retain, Section, TypeDecl, Unit, UnitKind,
     VarDecl, VarSection,
@@ -33,6 +34,8 @@ pub(super) struct Use {
 
 pub(super) struct Env<'p> {
     pub(super) problems: Vec<Diagnostic>,
+    /// The conventions that the project is written by, if not the standard's.
+    library: Option<&'p Library>,
     pub(super) units: Vec<TUnit>,
     /// The units as they were written, beside `units`.
     pub(super) written: Vec<&'p Unit>,
@@ -68,6 +71,7 @@ impl<'p> Env<'p> {
     pub(super) fn new(assumed: Guessed) -> Self {
         Env {
             problems: Vec::new(),
+            library: None,
             units: Vec::new(),
             written: Vec::new(),
             unit_names: HashMap::new(),
@@ -109,7 +113,9 @@ impl<'p> Env<'p> {
                 Item::Envelope(_) => {}
             }
         }
-        for item in &built_in.items {
+        let library = project.library.as_deref();
+        self.library = library;
+        for item in library.iter().flat_map(|l| &l.items).chain(&built_in.items) {
             // A unit of the user's own takes the place of a shipped one.
             if let Item::Unit(unit) = item
                 && !self.unit_names.contains_key(&key(&unit.name.text))
@@ -153,6 +159,9 @@ impl<'p> Env<'p> {
         for name in names {
             self.named_type(&name);
         }
+        // Instances may be initialised field by field, so blocks are known before what holds them.
+        let built_in: Vec<usize> = (0..self.units.len()).filter(|i| self.units[*i].built_in).collect();
+        self.variables_of(&built_in);
         for section in std::mem::take(&mut self.global_sections) {
             for var in self.section_vars(section) {
                 let name = Name { text: var.name.clone(), span: var.span };
@@ -163,11 +172,21 @@ impl<'p> Env<'p> {
                 self.globals.push(var);
             }
         }
-        for index in 0..self.units.len() {
+        let own = |programs: bool| {
+            let units = self.units.iter().enumerate().filter(move |(_, u)| !u.built_in);
+            units.filter(move |(_, u)| (u.kind == UnitKind::Program) == programs).map(|(i, _)| i).collect::<Vec<_>>()
+        };
+        let (blocks, programs) = (own(false), own(true));
+        self.variables_of(&blocks);
+        self.variables_of(&programs);
+        self.check_addresses();
+    }
+
+    fn variables_of(&mut self, units: &[usize]) {
+        for &index in units {
             self.current = UnitId(index as u32);
             self.unit_vars(index);
         }
-        self.check_addresses();
     }
 
     fn unit_vars(&mut self, index: usize) {
@@ -261,7 +280,9 @@ impl<'p> Env<'p> {
         let all: Vec<Var> = self.globals.iter().chain(self.units.iter().flat_map(|u| &u.vars)).cloned().collect();
         for var in all {
             let Some(address) = &var.address else { continue };
+            let is_device = self.library.is_some() && matches!(var.ty, Ty::Block(_));
             match address_type(address) {
+                _ if is_device => {}
                 None => {
                     self.problems.push(
                         Diagnostic::error(codes::ADDRESS, var.span, format!("`{address}` is not an address"))
@@ -271,7 +292,8 @@ impl<'p> Env<'p> {
                 Some(elem) => {
                     let fits = var.ty.elem().and_then(Elem::shape).map(|s| s.bits) == elem.shape().map(|s| s.bits);
                     if !fits && !matches!(var.ty, Ty::Unknown(_) | Ty::Array(_)) && !elem_is_any(address) {
-                        let message = format!("`{}` does not have the width of {address}", var.name);
+                        let message =
+                            format!("`{}` does not have the width of {}", var.name, self.written_address(address));
                         self.error(codes::ADDRESS, var.span, message);
                     }
                 }
@@ -284,12 +306,18 @@ impl<'p> Env<'p> {
                     Diagnostic::error(
                         codes::ADDRESS,
                         var.span,
-                        format!("{address} is given to `{other}` and to `{}`", var.name),
+                        format!("{} is given to `{other}` and to `{}`", self.written_address(address), var.name),
                     )
                     .related(first, "first used here"),
                 );
             }
         }
+    }
+
+    /// An address as the program writes it.
+    fn written_address(&self, address: &str) -> String {
+        let own = self.library.and_then(|l| l.sheet.written(address));
+        own.unwrap_or_else(|| address.to_string())
     }
 
     /// Checks all bodies.

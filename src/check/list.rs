@@ -290,6 +290,11 @@ impl<'e, 'p> Reader<'e, 'p> {
                 let value = self.env.binary(*op, left, right, span);
                 self.compute(value)
             }
+            InstrKind::Worded { word, .. } => {
+                let message = format!("`{}` belongs to a dialect; say which one the text is written in", word.text);
+                self.env.error(codes::DIALECT, word.span, message);
+                TInstrKind::Nop
+            }
             InstrKind::Jump(when, label) => self.jump(*when, label, span),
             InstrKind::Return(when) => {
                 self.condition(*when, span);

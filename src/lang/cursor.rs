@@ -1,6 +1,7 @@
 //! Walking over tokens: expectations, recovery, comments, and the bounds on nesting.
 
 use super::token::{PlacedComment, Tok, Token, tokenize};
+use crate::model::sheet::Sheet;
 use crate::model::{Comment, Name, Notes};
 use crate::source::{Code, Diagnostic, FileId, Limits, Source, Span, codes};
 
@@ -25,6 +26,8 @@ pub(crate) struct Cursor<'s> {
     nesting: u32,
     /// Where bodies are drawings: the source only holds the declarations.
     pub(crate) drawn: Option<&'s super::grid::Drawn<'s>>,
+    /// The conventions of the text, if they are not the standard's.
+    pub(crate) sheet: Option<&'s Sheet>,
 }
 
 /// Words that cannot be names, in any body.
@@ -95,18 +98,19 @@ pub(crate) fn is_reserved(word: &str) -> bool {
 }
 
 impl<'s> Cursor<'s> {
-    pub(crate) fn new(file: FileId, source: &'s Source, limits: Limits) -> Self {
-        Cursor::over(&source.text, file, 0, limits)
+    /// Walks over a whole text, written by the conventions of a sheet if there is one.
+    pub(crate) fn new(file: FileId, source: &'s Source, limits: Limits, sheet: Option<&'s Sheet>) -> Self {
+        Cursor::over(&source.text, file, 0, limits, sheet)
     }
 
     /// Walks over a part of a text.
-    pub(crate) fn part(source: &'s Source, part: Span, limits: Limits) -> Self {
-        Cursor::over(source.slice(part), part.file, part.start, limits)
+    pub(crate) fn part(source: &'s Source, part: Span, limits: Limits, sheet: Option<&'s Sheet>) -> Self {
+        Cursor::over(source.slice(part), part.file, part.start, limits, sheet)
     }
 
     /// Walks over a text that stands at a place of a file.
-    pub(crate) fn over(text: &'s str, file: FileId, base: u32, limits: Limits) -> Self {
-        let tokens = tokenize(text, file, base);
+    pub(crate) fn over(text: &'s str, file: FileId, base: u32, limits: Limits, sheet: Option<&'s Sheet>) -> Self {
+        let tokens = tokenize(text, file, base, sheet);
         Cursor {
             text,
             base,
@@ -118,6 +122,7 @@ impl<'s> Cursor<'s> {
             limits,
             nesting: 0,
             drawn: None,
+            sheet,
         }
     }
 
@@ -268,6 +273,28 @@ impl<'s> Cursor<'s> {
         }
         notes.leading = comments.into_iter().map(|c| c.comment).collect();
         notes
+    }
+
+    /// The comments above the next token that a blank line sets off from it: the heading of a text that is nothing
+    /// but a body.
+    pub(crate) fn heading(&mut self) -> Notes {
+        let above: Vec<&PlacedComment> =
+            self.comments[self.next_comment..].iter().take_while(|c| c.before <= self.at).collect();
+        let own = if self.token().blank_before {
+            above.len()
+        } else {
+            above.iter().rposition(|c| c.blank_before).unwrap_or(0)
+        };
+        let last = self.next_comment + own;
+        let heading = self.comments[self.next_comment..last].iter_mut();
+        let leading = heading
+            .map(|c| {
+                c.taken = true;
+                c.comment.clone()
+            })
+            .collect();
+        self.next_comment = last;
+        Notes { leading, ..Notes::default() }
     }
 
     /// Adds to `notes` the comments inside what was just read, and those behind it on its line.

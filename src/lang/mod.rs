@@ -18,6 +18,7 @@ pub use literal::read_duration;
 pub use written::{Unwritable, write_exchange, write_file};
 pub(crate) use written::{body as body_text, language_of};
 
+use crate::model::sheet::Sheet;
 use crate::model::{Item, Project};
 use crate::source::{Diagnostic, Diagnostics, FileId, Limits, Source, Span, codes};
 use cursor::Cursor;
@@ -112,25 +113,49 @@ impl Form {
 /// Reads one text as file `file` of a project. Every problem is reported; what could be read comes back.
 #[must_use]
 pub fn read_file(file: FileId, source: &Source, form: impl Into<Form>, limits: Limits) -> (Vec<Item>, Vec<Diagnostic>) {
+    read_written(file, source, form.into(), limits, None)
+}
+
+/// As [`read_file`], for a text that may be written by the conventions of a sheet. What only they know is left as it
+/// stands: addresses, and instructions in their own words.
+pub(crate) fn read_written(
+    file: FileId,
+    source: &Source,
+    form: Form,
+    limits: Limits,
+    sheet: Option<&Sheet>,
+) -> (Vec<Item>, Vec<Diagnostic>) {
     if source.text.len() > limits.text_bytes {
         let span = Span { file, start: 0, end: 0 };
         let message = format!("the text has {} bytes; at most {} are read", source.text.len(), limits.text_bytes);
         return (Vec::new(), vec![Diagnostic::error(codes::LIMIT, span, message)]);
     }
-    let language = match form.into() {
+    let language = match form {
         Form::Text(language) => language,
         Form::Exchange => return exchange::read(file, source, limits),
     };
     if language.is_drawn() {
         let (declared, drawn) = grid::declarations(file, source);
-        let mut cursor = Cursor::new(file, &declared, limits);
+        let mut cursor = Cursor::new(file, &declared, limits, sheet);
         cursor.drawn = Some(&drawn);
         let items = decl::file(&mut cursor, language.body());
         return (items, cursor.problems);
     }
-    let mut cursor = Cursor::new(file, source, limits);
-    let items = decl::file(&mut cursor, language.body());
+    let mut cursor = Cursor::new(file, source, limits, sheet);
+    let items = if sheet.is_some() && language == Language::Il && decl::is_bare(&cursor) {
+        vec![Item::Unit(decl::bare(&mut cursor, &source.name, il::body))]
+    } else {
+        decl::file(&mut cursor, language.body())
+    };
     (items, cursor.problems)
+}
+
+/// A literal of the standard as an expression at a place.
+pub(crate) fn literal_expr(text: &str, span: Span) -> Option<crate::model::Expr> {
+    let mut cursor = Cursor::over(text, span.file, 0, Limits::default(), None);
+    let mut read = expr::simple(&mut cursor).ok().filter(|_| cursor.is_end() && cursor.problems.is_empty())?;
+    read.span = span;
+    Some(read)
 }
 
 /// Reads several texts as one project, each in its form.

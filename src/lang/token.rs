@@ -1,5 +1,6 @@
 //! The tokens that structured text, instruction list and declarations share.
 
+use crate::model::sheet::Sheet;
 use crate::model::{Comment, CommentKind};
 use crate::source::{Diagnostic, FileId, Span, codes};
 use logos::Logos;
@@ -148,13 +149,20 @@ pub(crate) struct Tokens {
     pub(crate) problems: Vec<Diagnostic>,
 }
 
-/// Cuts a text that stands at `base` of its file into tokens; never fails, problems are collected.
-pub(crate) fn tokenize(text: &str, file: FileId, base: u32) -> Tokens {
+/// Cuts a text that stands at `base` of its file into tokens; never fails, problems are collected. With a sheet, what has
+/// the shape of one of its addresses is one.
+pub(crate) fn tokenize(text: &str, file: FileId, base: u32, sheet: Option<&Sheet>) -> Tokens {
     let mut out = Tokens { tokens: Vec::new(), comments: Vec::new(), problems: Vec::new() };
     let mut last_end = 0usize;
     let mut line_is_fresh = true;
     let mut lexer = Tok::lexer(text);
-    while let Some(next) = lexer.next() {
+    while let Some(mut next) = lexer.next() {
+        if let Some(sheet) = sheet
+            && let Some(more) = address_beyond(sheet, text, &lexer.span(), next)
+        {
+            lexer.bump(more);
+            next = Ok(Tok::Address);
+        }
         let range = lexer.span();
         let span = Span { file, start: base + range.start as u32, end: base + range.end as u32 };
         let gap = text.get(last_end..range.start).unwrap_or("");
@@ -204,6 +212,15 @@ pub(crate) fn tokenize(text: &str, file: FileId, base: u32) -> Tokens {
     let span = Span { file, start: end, end };
     out.tokens.push(Token { kind: Tok::End, span, first_on_line: true, blank_before: false });
     out
+}
+
+/// If an address of the sheet begins where this token does: how far it goes beyond the token.
+fn address_beyond(sheet: &Sheet, text: &str, token: &std::ops::Range<usize>, kind: Result<Tok, ()>) -> Option<usize> {
+    if !matches!(kind, Ok(Tok::Word | Tok::Address)) {
+        return None;
+    }
+    let length = sheet.address_length(text.get(token.start..)?)?;
+    length.checked_sub(token.end - token.start)
 }
 
 fn comment(kind: Tok, text: &str) -> Comment {

@@ -45,6 +45,9 @@ pub enum Function {
     Restart,
     /// Kernel: `FIRST_SCAN()`, TRUE in the first scan after power-up.
     FirstScan,
+    /// Kernel: `TICKS(base)`, how many ticks of a base fell since the start of the previous scan, as DINT. The ticks run
+    /// on from power-up whatever the scans do; none fell before the first scan, and a base of zero or less has none.
+    Ticks,
     /// Kernel: `SCAN_TIME()`, time since the start of the previous scan; 0 in the first.
     ScanTime,
 }
@@ -116,6 +119,7 @@ const NAMED: &[(&str, Function)] = &[
     ("RESTART", Function::Restart),
     ("FIRST_SCAN", Function::FirstScan),
     ("SCAN_TIME", Function::ScanTime),
+    ("TICKS", Function::Ticks),
 ];
 
 impl Function {
@@ -160,6 +164,7 @@ impl Function {
             | Function::ToBcd(..) => Fixed(&["IN"]),
             Function::Since | Function::Restart => Fixed(&["WATCH"]),
             Function::FirstScan | Function::ScanTime => Fixed(&[]),
+            Function::Ticks => Fixed(&["BASE"]),
             Function::Shift(_) => Fixed(&["IN", "N"]),
             Function::Sel => Fixed(&["G", "IN0", "IN1"]),
             Function::Limit => Fixed(&["MN", "IN", "MX"]),

@@ -61,6 +61,16 @@ pub enum InstrKind {
     Function(Call, FunctionForm),
     /// An input operator, `IN timer`.
     Pin(Name, Expr),
+    /// An instruction in a dialect's own words. It stands only between a text and what the checker knows; `list` is
+    /// what a parenthesis behind the word holds.
+    Worded {
+        /// The word.
+        word: Name,
+        /// What stands behind it, with commas between.
+        operands: Vec<Expr>,
+        /// The instructions in its parenthesis.
+        list: Option<Vec<Instr>>,
+    },
 }
 
 /// How a function is called in instruction list.

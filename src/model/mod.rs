@@ -38,10 +38,12 @@ mod expr;
 pub mod functions;
 mod instr;
 pub mod ops;
+pub mod sheet;
 mod time;
 mod tree;
 mod types;
 mod value;
+mod visit;
 
 pub use diagram::{
     Block, CoilForm, ContactForm, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Users, Wire, usage,
@@ -51,3 +53,4 @@ pub use time::{Duration, Instant, ScanNumber};
 pub use tree::*;
 pub use types::{Elem, IntShape};
 pub use value::{Value, format_duration};
+pub use visit::Walk;

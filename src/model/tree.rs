@@ -4,8 +4,10 @@
 //! equal to each other whatever they hold, so that two trees are equal when they say the same.
 
 use super::ops::{BinaryOp, UnaryOp};
+use super::sheet::Library;
 use super::{Elem, Instr, Network};
 use crate::source::{FileId, Source, Span};
+use std::sync::Arc;
 
 /// A name with the place it stands at.
 #[derive(Clone, Debug)]
@@ -79,6 +81,8 @@ pub struct Project {
     pub sources: Vec<Source>,
     /// What they declare, file by file, in order.
     pub items: Vec<Item>,
+    /// The conventions they are written by; `None`: the open standard's.
+    pub library: Option<Arc<Library>>,
 }
 
 impl Project {
@@ -87,16 +91,21 @@ impl Project {
         self.items.iter().filter(move |i| i.span().file == file)
     }
 
+    fn source(&self, file: FileId) -> Option<&Source> {
+        let library = self.library.as_ref().filter(|_| file == Library::FILE);
+        library.map(|l| &l.source).or_else(|| self.sources.get(file.0 as usize))
+    }
+
     /// The text of a place, on one line.
     #[must_use]
     pub fn excerpt(&self, span: Span) -> String {
-        self.sources.get(span.file.0 as usize).map_or_else(String::new, |s| s.excerpt(span))
+        self.source(span.file).map_or_else(String::new, |s| s.excerpt(span))
     }
 
     /// `name:line` of a place.
     #[must_use]
     pub fn place(&self, span: Span) -> String {
-        match self.sources.get(span.file.0 as usize) {
+        match self.source(span.file) {
             Some(source) => format!("{}:{}", source.name, source.line_column(span.start).line),
             None => "built in".to_string(),
         }

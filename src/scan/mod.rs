@@ -91,7 +91,7 @@ impl Machine {
     pub(crate) fn statements_run(&self, marks: &[bool]) -> (usize, Vec<Span>) {
         let mut seen: std::collections::BTreeMap<Span, bool> = std::collections::BTreeMap::new();
         for ((op, span), mark) in self.tape.code.iter().zip(&self.tape.spans).zip(marks) {
-            if !op.only_jumps() && span.file.0 != u32::MAX {
+            if !op.only_jumps() && !crate::dialect::is_built_in(span.file) {
                 *seen.entry(*span).or_default() |= *mark;
             }
         }

@@ -196,6 +196,11 @@ fn rare(tape: &Tape, state: &mut State, op: Op) -> Result<(), FaultKind> {
         }
         Op::FirstScan { d } => m[d as usize] = i64::from(first_scan),
         Op::ScanTime { d } => m[d as usize] = since_last,
+        Op::Ticks { d, a } => {
+            let base = get(a, m);
+            let ticks = if base > 0 { now / base - (now - since_last) / base } else { 0 };
+            m[d as usize] = ticks.min(i64::from(i32::MAX));
+        }
         Op::Text { op, d, a, b } => {
             let (x, y) = (get(a, m) as usize, get(b, m) as usize);
             let order = state.texts.get_index(x).cmp(&state.texts.get_index(y));

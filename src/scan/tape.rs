@@ -234,6 +234,11 @@ pub(super) enum Op {
     ScanTime {
         d: Slot,
     },
+    /// Ticks of a base of `a` nanoseconds that fell since the start of the previous scan.
+    Ticks {
+        d: Slot,
+        a: Slot,
+    },
     Text {
         op: BinaryOp,
         d: Slot,
@@ -289,6 +294,7 @@ impl Op {
             | Op::Since { d, .. }
             | Op::FirstScan { d }
             | Op::ScanTime { d }
+            | Op::Ticks { d, .. }
             | Op::Text { d, .. }
             | Op::Cut { d, .. } => Some(d),
             _ => None,

@@ -115,6 +115,12 @@ pub mod codes {
         DRAWING = "R08";
         /// A file of the exchange format that is not as its schema says.
         EXCHANGE = "R09";
+        /// A sheet that is not as its schema says.
+        SHEET = "D01";
+        /// A map of addresses that cannot be followed.
+        MAP = "D02";
+        /// An instruction, coil or device that the dialect does not have.
+        DIALECT = "D03";
         /// A name that is not declared.
         UNKNOWN_NAME = "C01";
         /// A name declared twice.

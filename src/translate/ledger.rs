@@ -64,3 +64,35 @@ pub const KEPT_FOR_FAULT: &str = "L04";
 pub const NEGATION: &str = "L05";
 /// A variable that remembered the value of the scan before became an edge contact or coil.
 pub const EDGE_MEMORY: &str = "L06";
+/// A timer, counter, latch or one-shot became one of the target's own.
+pub const NATIVE_DEVICE: &str = "L10";
+/// The source's block came along in full.
+pub const CARRIED_BLOCK: &str = "L11";
+/// A preset does not fit the target's ticks exactly.
+pub const PRESET_CUT: &str = "L12";
+/// Ticks begin elsewhere, or are coarser.
+pub const TICK_PHASE: &str = "L13";
+/// The done bit changes a scan earlier or later.
+pub const DONE_LATER: &str = "L14";
+/// A device that is not executed goes on, or stands still.
+pub const NOT_EXECUTED: &str = "L15";
+/// Elapsed time or a count is read in another way, or differs at its ends.
+pub const READ_NUMBER: &str = "L16";
+/// A count ends elsewhere.
+pub const COUNT_LIMIT: &str = "L17";
+/// Done is asked as a comparison.
+pub const DONE_COMPARED: &str = "L18";
+/// An input that is on at power-up.
+pub const POWER_UP_INPUT: &str = "L19";
+/// Two count inputs became one with a direction, or the other way round.
+pub const COUNT_DIRECTION: &str = "L20";
+/// What survives a power cycle.
+pub const POWER_CYCLE: &str = "L21";
+/// The dominant side of a latch is said with an expression.
+pub const DOMINANT_SIDE: &str = "L22";
+/// A variable has no address in the target.
+pub const NO_PLACE: &str = "L23";
+/// A function of the source's arithmetic came along.
+pub const CARRIED_FUNCTION: &str = "L24";
+/// A name was changed because it reads as an address of the target.
+pub const RENAMED: &str = "L25";

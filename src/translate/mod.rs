@@ -6,15 +6,18 @@
 
 mod ledger;
 mod literals;
+pub mod migrate;
 mod names;
 mod to_diagram;
 mod to_il;
 mod to_st;
 
-pub use ledger::{ADDED_VARIABLE, EDGE_MEMORY, Entry, Grade, KEPT_FOR_FAULT, NEGATION, STEP_LOOP, UNREACHABLE_KEPT};
+pub use ledger::*;
+pub use migrate::{AddressMap, MapRow, MigrateError, Migration, Mode, migrate};
 
 use crate::check::Checked;
 use crate::check::typed::{TStmt, TStmtKind, TUnit, Ty};
+use crate::dialect;
 use crate::lang::{Form, Language, Unwritable, language_of, read_project, write_exchange, write_file};
 use crate::model::{Body, Item, Name, Notes, Project, Retain, Section, TypeSpec, Unit, UnitKind, VarDecl, VarSection};
 use crate::source::{Diagnostics, FileId, Source, Span};
@@ -81,7 +84,10 @@ pub fn translate_as(checked: &Checked, to: Language, form: Form) -> Result<Trans
         .collect();
     let halfway = direct(checked, &first)?;
     let files = halfway.files.into_iter().zip(first.into_iter().map(|(_, form)| form)).collect();
-    let (between, problems) = read_project(files);
+    let (between, problems) = match &project.library {
+        Some(library) => dialect::read_project_in(files, library),
+        None => read_project(files),
+    };
     let between = match crate::check::verify(between, problems) {
         (Some(between), _) => between,
         (None, problems) => return Err(not_halfway(checked, &problems, to)),
@@ -120,6 +126,9 @@ fn direct(checked: &Checked, to: &[(Language, Form)]) -> Result<Translation, Vec
             }
             other => other.clone(),
         });
+    }
+    if let Some(library) = &project.library {
+        items = dialect::surface::items(&items, library);
     }
     let mut files = Vec::new();
     for (index, (source, (_, form))) in project.sources.iter().zip(to).enumerate() {

@@ -1,6 +1,7 @@
 //! What several tests share: from text to a machine, and runs side by side.
 #![allow(dead_code, unreachable_pub, reason = "each test uses its part")]
 
+pub mod dialects;
 pub mod programs;
 
 use honest_twin::check::{Checked, check};

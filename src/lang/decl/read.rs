@@ -8,7 +8,7 @@ use crate::model::{
     Body, Configuration, Edge, Item, Name, Notes, ProgramDecl, Retain, Section, TaskDecl, Unit, UnitKind, VarDecl,
     VarSection,
 };
-use crate::source::{Diagnostic, codes};
+use crate::source::{Diagnostic, Span, codes};
 
 const BEGINNINGS: &[&str] = &["PROGRAM", "FUNCTION", "FUNCTION_BLOCK", "TYPE", "VAR_GLOBAL", "CONFIGURATION"];
 
@@ -51,6 +51,24 @@ pub(in crate::lang) fn file(cursor: &mut Cursor<'_>, body: ReadBody) -> Vec<Item
         }
     }
     items
+}
+
+/// True for a text that is nothing but a body.
+pub(in crate::lang) fn is_bare(cursor: &Cursor<'_>) -> bool {
+    !cursor.is_end() && !cursor.at_any(BEGINNINGS)
+}
+
+/// Reads a text that is nothing but a body: a program that is called like its file.
+pub(in crate::lang) fn bare(cursor: &mut Cursor<'_>, file: &str, body: ReadBody) -> Unit {
+    let stem = file.rsplit(['/', '\\']).next().unwrap_or(file).split('.').next().unwrap_or("");
+    let mut text: String = stem.chars().map(|c| if c.is_alphanumeric() { c } else { '_' }).collect();
+    if !text.starts_with(|c: char| c.is_alphabetic()) || crate::lang::cursor::is_reserved(&text) {
+        text.insert_str(0, "Program_");
+    }
+    let span = Span { end: cursor.span().start, ..cursor.span() };
+    let notes = cursor.heading();
+    let body = body(cursor, "");
+    Unit { kind: UnitKind::Program, name: Name { text, span }, result: None, sections: Vec::new(), body, notes }
 }
 
 /// True where reading can go on behind something that could not be read.

@@ -110,7 +110,7 @@ pub(crate) fn networks(cursor: &mut Cursor<'_>, end: &str, style: Style) -> Vec<
         found.map(|body| (drawn.source, *body))
     });
     let mut found = Vec::new();
-    let limits = cursor.limits;
+    let limits = (cursor.limits, cursor.sheet);
     let networks = body.map_or(Vec::new(), |(source, body)| read(source, body, style, limits, &mut found));
     for problem in found {
         cursor.problem(problem);

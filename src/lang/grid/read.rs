@@ -7,6 +7,7 @@ use super::order::{self, Draft};
 use super::parts::{Area, BoxRow, Cell, Parts, Shape, Text, find};
 use crate::lang::cursor::Cursor;
 use crate::lang::expr;
+use crate::model::sheet::Sheet;
 use crate::model::{Block, Element, ElementKind, Expr, Feed, InPin, Name, Network, Notes, OutPin, Wire};
 use crate::source::{Diagnostic, Limits, Source, Span, codes};
 use std::collections::HashMap;
@@ -19,13 +20,13 @@ pub(crate) fn networks(
     source: &Source,
     body: Span,
     style: Style,
-    limits: Limits,
+    (limits, sheet): (Limits, Option<&Sheet>),
     problems: &mut Vec<Diagnostic>,
 ) -> Vec<Network> {
     let mut out = Vec::new();
     for piece in pieces(source.slice(body), body.start, body.file, problems) {
         let before = problems.len();
-        let mut reader = Reader { source, style, limits, problems, drafts: Vec::new(), nets: Nets::default() };
+        let mut reader = Reader { source, style, limits, sheet, problems, drafts: Vec::new(), nets: Nets::default() };
         for (strip, canvas) in piece.strips.iter().enumerate() {
             reader.strip(strip, canvas);
         }
@@ -67,6 +68,7 @@ struct Reader<'r> {
     source: &'r Source,
     style: Style,
     limits: Limits,
+    sheet: Option<&'r Sheet>,
     problems: &'r mut Vec<Diagnostic>,
     drafts: Vec<Draft>,
     nets: Nets,
@@ -226,7 +228,7 @@ impl Reader<'_> {
     }
 
     fn operand(&mut self, span: Span) -> Option<Expr> {
-        let mut cursor = Cursor::part(self.source, span, self.limits);
+        let mut cursor = Cursor::part(self.source, span, self.limits, self.sheet);
         let read = expr::simple(&mut cursor);
         if read.is_ok() && !cursor.is_end() && cursor.problems.is_empty() {
             let message = format!("`{}` is no variable and no value", self.source.slice(span));

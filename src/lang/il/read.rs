@@ -5,7 +5,8 @@ use crate::lang::cursor::{Cursor, Read, Stop};
 use crate::lang::expr;
 use crate::lang::token::Tok;
 use crate::model::ops::BinaryOp;
-use crate::model::{Arg, Body, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Name, Operand};
+use crate::model::sheet::{Holds, Sheet};
+use crate::model::{Arg, Body, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Name, Operand, When};
 use crate::source::{Diagnostic, Span, codes};
 
 const UNIT_ENDS: &[&str] = &["END_PROGRAM", "END_FUNCTION", "END_FUNCTION_BLOCK"];
@@ -104,6 +105,69 @@ fn operation(cursor: &mut Cursor<'_>) -> Read<InstrKind> {
     if cursor.kind() != Tok::Word {
         return cursor.stop_expected("an instruction");
     }
+    if let Some(sheet) = cursor.sheet {
+        return worded(cursor, sheet);
+    }
+    standard(cursor)
+}
+
+/// An instruction in the words of a sheet.
+fn worded(cursor: &mut Cursor<'_>, sheet: &Sheet) -> Read<InstrKind> {
+    let text = cursor.text().to_string();
+    if sheet.scan.end.as_ref().is_some_and(|end| end.eq_ignore_ascii_case(&text)) {
+        cursor.bump();
+        return Ok(InstrKind::Return(When::Always));
+    }
+    if sheet.is_device_word(&text) && drives_device(cursor, sheet) {
+        let word = cursor.name_here();
+        let device = variable(cursor)?;
+        let mut operands = vec![device];
+        while cursor.eat(Tok::Comma) {
+            operands.push(expr::simple(cursor)?);
+        }
+        return Ok(InstrKind::Worded { word, operands, list: None });
+    }
+    match sheet.word(&text).map(str::to_string) {
+        Some(meaning) => match word(&meaning) {
+            Some(word) => {
+                cursor.bump();
+                with_operands(cursor, word)
+            }
+            None => {
+                let mut kind = function(cursor)?;
+                if let InstrKind::Function(call, _) = &mut kind {
+                    let span = call.callee.span;
+                    call.callee.kind = ExprKind::Name(Name { text: meaning, span });
+                }
+                Ok(kind)
+            }
+        },
+        // What a sheet has no word of its own for is said in the standard's.
+        None if sheet.word_for(&text).is_none() => standard(cursor),
+        None if word(&text).is_some() => {
+            let span = cursor.span();
+            let mut problem =
+                Diagnostic::error(codes::DIALECT, span, format!("`{text}` is no word of the lists of {}", sheet.name));
+            problem.help = sheet.word_for(&text).map(|own| format!("they say `{own}`"));
+            cursor.problem(problem);
+            Err(Stop)
+        }
+        None => function(cursor),
+    }
+}
+
+/// True if a device, or something with values behind it, follows the word here.
+fn drives_device(cursor: &Cursor<'_>, sheet: &Sheet) -> bool {
+    let next = cursor.ahead(1);
+    if next.first_on_line {
+        return false;
+    }
+    let only_for_devices = sheet.word(cursor.text()).is_none() && word(cursor.text()).is_none();
+    let area = sheet.locate(cursor.slice(next.span)).ok().map(|(area, _)| sheet.areas[area].holds);
+    only_for_devices || area == Some(Holds::Device) || cursor.ahead(2).kind == Tok::Comma
+}
+
+fn standard(cursor: &mut Cursor<'_>) -> Read<InstrKind> {
     let text = cursor.text();
     if let Some(word) = word(text) {
         let formal = matches!(word, Word::Op(..) | Word::Not) && is_formal(cursor);

@@ -211,6 +211,9 @@ impl Compiler<'_> {
             Function::ScanTime => {
                 self.emit(Op::ScanTime { d });
             }
+            Function::Ticks => {
+                self.emit(Op::Ticks { d, a: a[0] });
+            }
             Function::Real(f) => {
                 self.emit(Op::One { f: One::Real(f, *ty == Ty::Elem(Elem::Real)), d, a: a[0] });
             }

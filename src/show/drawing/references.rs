@@ -143,7 +143,11 @@ impl Uses {
             }
             InstrKind::Function(call, _) => self.args(call),
             InstrKind::Pin(_, instance) => self.write(instance),
-            InstrKind::Empty | InstrKind::Not | InstrKind::Jump(..) | InstrKind::Return(_) => {}
+            InstrKind::Empty
+            | InstrKind::Not
+            | InstrKind::Jump(..)
+            | InstrKind::Return(_)
+            | InstrKind::Worded { .. } => {}
         }
     }
 }

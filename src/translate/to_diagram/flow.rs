@@ -100,6 +100,7 @@ impl Writer<'_> {
                             | Function::Move
                             | Function::FirstScan
                             | Function::ScanTime
+                            | Function::Ticks
                     )
                 ) || self.is_conversion_of_integers(expr, call);
                 !total

@@ -62,6 +62,7 @@ fn uses(kind: &InstrKind) -> bool {
         | InstrKind::Not
         | InstrKind::Op(..)
         | InstrKind::Pin(..)
+        | InstrKind::Worded { .. }
         | InstrKind::Function(_, FunctionForm::CurrentResult) => true,
         InstrKind::Jump(when, _) | InstrKind::Call(when, _) | InstrKind::Return(when) => *when != When::Always,
         // `LD counter` may be an input operator; taking it as a use only keeps a value longer.

@@ -22,9 +22,12 @@ pub(super) fn list(list: Vec<Stmt>, context: &Context<'_>) -> Vec<Stmt> {
 fn gather_inputs(out: &mut Vec<Stmt>, context: &Context<'_>) {
     let Some((Stmt { kind: StmtKind::Call(call), .. }, before)) = out.split_last() else { return };
     let ExprKind::Name(instance) = &call.callee.kind else { return };
-    if !call.args.is_empty() || !matches!(context.variable_type(&instance.text), Some(Ty::Block(_))) {
+    // What the call itself gives is given after the assignments, so it must not look at what they change.
+    let is_plain = |a: &Arg| matches!(a, Arg::Input(_, Operand::Expr(value)) if !mentions(value, &instance.text));
+    if !call.args.iter().all(is_plain) || !matches!(context.variable_type(&instance.text), Some(Ty::Block(_))) {
         return;
     }
+    let given = |pin: &Name| call.args.iter().any(|a| matches!(a, Arg::Input(n, _) if n == pin));
     let mut args: Vec<Arg> = Vec::new();
     for stmt in before.iter().rev() {
         let Some((pin, value)) = input_of(stmt, &instance.text) else { break };
@@ -32,7 +35,7 @@ fn gather_inputs(out: &mut Vec<Stmt>, context: &Context<'_>) {
         // Only comments above the first of them keep their place.
         let first = args.len();
         let last_moved = first > 0 && !before[before.len() - first].notes.leading.is_empty();
-        if twice || last_moved || mentions(value, &instance.text) {
+        if twice || given(pin) || last_moved || mentions(value, &instance.text) {
             break;
         }
         args.push(Arg::Input(pin.clone(), Operand::Expr(value.clone())));
@@ -44,6 +47,7 @@ fn gather_inputs(out: &mut Vec<Stmt>, context: &Context<'_>) {
     }
     let gathered = out.split_off(out.len() - args.len());
     args.reverse();
+    args.append(&mut call.args);
     call.args = args;
     let mut notes = Notes { trailing: notes.trailing, ..Notes::default() };
     for (index, stmt) in gathered.into_iter().enumerate() {

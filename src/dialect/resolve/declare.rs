@@ -1,0 +1,206 @@
+//! Declarations: those that give an address a name, and those that a dialect leaves out.
+
+use super::{At, Kind, Resolver, section_of};
+use crate::lang::literal_expr;
+use crate::model::sheet::{Holds, MemoryArea};
+use crate::model::{Elem, Init, Item, Name, Notes, Retain, Section, TypeSpec, VarDecl, VarSection};
+use crate::source::{Diagnostic, Span, codes};
+use std::collections::HashMap;
+
+impl Resolver<'_> {
+    /// Notes which addresses have names, and writes the addresses as the checker knows them.
+    pub(super) fn declared(&mut self, items: &mut [Item]) {
+        let mut first: HashMap<At, (String, Span)> = HashMap::new();
+        for item in items {
+            let (unit, sections) = match item {
+                Item::Unit(unit) => (unit.name.text.clone(), &mut unit.sections),
+                Item::Globals(section) => {
+                    let mut sections = vec![section.clone()];
+                    self.sections(&mut sections, "", &mut first);
+                    // A section of globals is one item; what is retained in it stays together.
+                    if let [only] = sections.as_slice() {
+                        *section = only.clone();
+                    } else {
+                        let message =
+                            "addresses that survive the power and others need VAR_GLOBAL sections of their own";
+                        self.error(codes::ADDRESS, section.span, message);
+                    }
+                    continue;
+                }
+                Item::Configuration(c) => (String::new(), &mut c.globals),
+                _ => continue,
+            };
+            self.sections(sections, &unit, &mut first);
+        }
+    }
+
+    fn sections(&mut self, sections: &mut Vec<VarSection>, unit: &str, first: &mut HashMap<At, (String, Span)>) {
+        let mut out = Vec::new();
+        for mut section in std::mem::take(sections) {
+            let mut kept = Vec::new();
+            let mut retained = Vec::new();
+            for mut decl in std::mem::take(&mut section.vars) {
+                let keeps = self.declaration(&mut decl, &section, unit, first);
+                if unit.is_empty() {
+                    let kind = self.kind_of(&decl.spec);
+                    self.globals.extend(decl.names.iter().map(|n| (n.text.to_uppercase(), kind)));
+                }
+                if keeps && section.retain != Retain::Retain { retained.push(decl) } else { kept.push(decl) }
+            }
+            let all_retained = kept.is_empty() && !retained.is_empty();
+            let also = VarSection { vars: retained, retain: Retain::Retain, ..section.clone() };
+            if !all_retained {
+                section.vars = kept;
+                out.push(section);
+            }
+            if !also.vars.is_empty() {
+                let notes = if all_retained { also.notes.clone() } else { Notes::default() };
+                let tail = if all_retained { also.tail.clone() } else { Vec::new() };
+                out.push(VarSection { notes, tail, ..also });
+            }
+        }
+        *sections = out;
+    }
+
+    /// One declaration; true if what it declares is kept over a power cycle because of where it is.
+    fn declaration(
+        &mut self,
+        decl: &mut VarDecl,
+        section: &VarSection,
+        unit: &str,
+        first: &mut HashMap<At, (String, Span)>,
+    ) -> bool {
+        let Some(address) = decl.address.clone() else { return false };
+        let Some(at) = self.locate(&address) else {
+            decl.address = None;
+            return false;
+        };
+        let area = &self.sheet.areas[at.0];
+        let Some(name) = decl.names.first().cloned() else { return false };
+        if let Some((other, span)) = first.insert(at, (name.text.clone(), address.span)) {
+            let message = format!("`{}` is given to `{other}` and to `{}`", address.text, name.text);
+            self.problems
+                .push(Diagnostic::error(codes::ADDRESS, address.span, message).related(span, "first given here"));
+        }
+        let mut keeps = area.is_retained(at.1);
+        let in_registers = match &decl.spec {
+            TypeSpec::Named(block) if area.holds == Holds::Word => self
+                .sheet
+                .devices
+                .iter()
+                .position(|d| block.is(&d.block) && d.numbers.as_ref().is_some_and(|n| n.area == area.name)),
+            _ => None,
+        };
+        if let Some(device) = in_registers {
+            self.runs.insert(at, (device, address.span));
+        }
+        // Without a name of its own it is called like its address.
+        if name.text == address.text {
+            decl.names[0].text = super::name_of(&area.parsed.write(at.1).unwrap_or_default());
+        }
+        let name = decl.names[0].clone();
+        if area.holds == Holds::Device {
+            let Some(device) = self.device_of(at) else {
+                self.error(codes::ADDRESS, address.span, format!("the sheet has no device `{}`", address.text));
+                return false;
+            };
+            keeps = self.device(device).retained;
+            self.settle(decl, device, address.span);
+        }
+        if !keeps && section.retain == Retain::Retain {
+            let message =
+                format!("what stands at `{}` does not survive the power; {}", address.text, retained_ranges(area));
+            self.error(codes::ADDRESS, address.span, message);
+        }
+        self.named.insert(at, (name.text, unit.to_string()));
+        decl.address = Some(Name { text: self.sheet.known(at.0, at.1), span: address.span });
+        keeps
+    }
+
+    /// A declared device must be what its number is; what the number settles becomes initial values.
+    fn settle(&mut self, decl: &mut VarDecl, device: usize, span: Span) {
+        let of = self.device(device);
+        if self.kind_of(&decl.spec) == Kind::Other || !matches!(&decl.spec, TypeSpec::Named(n) if n.is(&of.block)) {
+            self.error(codes::ADDRESS, span, format!("this number is a {}: its type is `{}`", of.name, of.block));
+        }
+        if decl.init.is_none() {
+            decl.init = self.settings(device, span);
+        }
+    }
+
+    fn settings(&self, device: usize, span: Span) -> Option<Init> {
+        let of = self.device(device);
+        let set = of.set.iter().filter_map(|(pin, literal)| {
+            Some((Name { text: pin.clone(), span }, Init::Expr(literal_expr(literal, span)?)))
+        });
+        let set: Vec<(Name, Init)> = set.collect();
+        (!set.is_empty()).then_some(Init::Struct(set, span))
+    }
+
+    /// Declares what is used without a declaration: in the unit that uses it, or for all if several do.
+    pub(super) fn declare_used(&mut self, items: &mut Vec<Item>) {
+        let mut used: Vec<(At, super::Used)> = std::mem::take(&mut self.used).into_iter().collect();
+        used.sort_by_key(|(at, _)| *at);
+        let mut shared: Vec<VarSection> = Vec::new();
+        for (at, used) in used {
+            let area = &self.sheet.areas[at.0];
+            let keeps = used.device.map_or(area.is_retained(at.1), |d| self.device(d).retained);
+            let retain = if keeps { Retain::Retain } else { Retain::Unsaid };
+            let span = used.span;
+            let (spec, init) = match used.device {
+                Some(device) => {
+                    let block = Name { text: self.device(device).block.clone(), span };
+                    (TypeSpec::Named(block), self.settings(device, span))
+                }
+                None if area.holds == Holds::Bit => (TypeSpec::Elem(Elem::Bool, span), None),
+                None => (TypeSpec::Elem(Elem::from_name(&self.sheet.numbers.word).unwrap_or(Elem::Int), span), None),
+            };
+            let decl = VarDecl {
+                names: vec![Name { text: used.name.clone(), span }],
+                address: Some(Name { text: self.sheet.known(at.0, at.1), span }),
+                edge: None,
+                spec,
+                init,
+                notes: Notes::default(),
+            };
+            let owner = match used.units.as_slice() {
+                [only] => items.iter_mut().find_map(|i| match i {
+                    Item::Unit(u) if u.name.text == *only => Some(u),
+                    _ => None,
+                }),
+                _ => None,
+            };
+            match owner {
+                Some(unit) => add(&mut unit.sections, section_of(area.role), retain, decl),
+                None => add(&mut shared, Section::Global, retain, decl),
+            }
+        }
+        items.splice(0..0, shared.into_iter().map(Item::Globals));
+    }
+}
+
+/// Adds a declaration to the section of its kind that was made for such declarations; makes one if there is none.
+fn add(sections: &mut Vec<VarSection>, section: Section, retain: Retain, decl: VarDecl) {
+    let span = decl.names.first().map_or(Span { file: crate::source::FileId(0), start: 0, end: 0 }, |n| n.span);
+    let fits = |s: &&mut VarSection| {
+        s.section == section && s.retain == retain && !s.constant && s.vars.iter().all(|v| v.address.is_some())
+    };
+    match sections.iter_mut().find(fits) {
+        Some(found) => found.vars.push(decl),
+        None => sections.push(VarSection {
+            section,
+            retain,
+            constant: false,
+            vars: vec![decl],
+            span,
+            notes: Notes::default(),
+            tail: Vec::new(),
+        }),
+    }
+}
+
+fn retained_ranges(area: &MemoryArea) -> String {
+    let write = |n: u32| area.parsed.write(n).unwrap_or_default();
+    let ranges: Vec<String> = area.retained.iter().map(|(a, b)| format!("{} to {}", write(*a), write(*b))).collect();
+    if ranges.is_empty() { "nothing in this area does".to_string() } else { format!("{} do", ranges.join(", ")) }
+}

@@ -1,0 +1,128 @@
+//! The map of addresses, old and new: made automatically, written as CSV, edited, and read back.
+
+use serde::{Deserialize, Serialize};
+
+/// One address.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct MapRow {
+    /// The address in the source's conventions; empty for a device that was declared there without one.
+    pub old: String,
+    /// The name it has in the program.
+    pub symbol: String,
+    /// The comment on it.
+    pub comment: String,
+    /// The address in the target's conventions; empty if it has none there.
+    pub new: String,
+    /// Why it went there.
+    pub why: String,
+}
+
+/// Old and new addresses of a project.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+pub struct AddressMap {
+    /// One row for each, in the order of the old addresses.
+    pub rows: Vec<MapRow>,
+}
+
+impl AddressMap {
+    /// Reads a map: CSV with the header `old,symbol,comment,new,why`, in any order; `comment` and `why` may be left out.
+    ///
+    /// # Errors
+    /// What is wrong, with the line it is in.
+    pub fn read(text: &str) -> Result<AddressMap, Vec<String>> {
+        let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::All).flexible(true).from_reader(text.as_bytes());
+        let headers = match reader.headers() {
+            Ok(headers) => headers.clone(),
+            Err(error) => return Err(vec![format!("line 1: {error}")]),
+        };
+        let column = |name: &str| headers.iter().position(|h| h.eq_ignore_ascii_case(name));
+        let mut problems = Vec::new();
+        for needed in ["old", "symbol", "new"] {
+            if column(needed).is_none() {
+                problems
+                    .push(format!("line 1: there is no column `{needed}`; the header is old,symbol,comment,new,why"));
+            }
+        }
+        for header in headers
+            .iter()
+            .filter(|h| !["old", "symbol", "comment", "new", "why"].iter().any(|k| k.eq_ignore_ascii_case(h)))
+        {
+            problems.push(format!("line 1: the column `{header}` means nothing in a map"));
+        }
+        if !problems.is_empty() {
+            return Err(problems);
+        }
+        let mut rows: Vec<MapRow> = Vec::new();
+        for (index, record) in reader.records().enumerate() {
+            let record = match record {
+                Ok(record) => record,
+                Err(error) => {
+                    problems.push(format!("line {}: {error}", index + 2));
+                    continue;
+                }
+            };
+            let line = record.position().map_or(index as u64 + 2, csv::Position::line);
+            let cell = |name: &str| column(name).and_then(|c| record.get(c)).unwrap_or("").to_string();
+            let row = MapRow {
+                old: cell("old"),
+                symbol: cell("symbol"),
+                comment: cell("comment"),
+                new: cell("new"),
+                why: cell("why"),
+            };
+            if row.old.is_empty() && row.symbol.is_empty() {
+                problems.push(format!("line {line}: a row names an old address or a symbol"));
+            }
+            if let Some(first) = rows.iter().position(|r| !row.new.is_empty() && r.new.eq_ignore_ascii_case(&row.new)) {
+                problems.push(format!(
+                    "line {line}: `{}` is given to `{}` already, in row {}",
+                    row.new,
+                    rows[first].key(),
+                    first + 1
+                ));
+            }
+            if let Some(first) = rows.iter().position(|r| !row.old.is_empty() && r.old.eq_ignore_ascii_case(&row.old)) {
+                problems.push(format!("line {line}: `{}` stands in row {} already", row.old, first + 1));
+            }
+            rows.push(row);
+        }
+        if problems.is_empty() { Ok(AddressMap { rows }) } else { Err(problems) }
+    }
+
+    /// The map as CSV.
+    #[must_use]
+    pub fn write(&self) -> String {
+        let mut writer = csv::Writer::from_writer(Vec::new());
+        let header = writer.write_record(["old", "symbol", "comment", "new", "why"]);
+        let rows =
+            self.rows.iter().try_for_each(|r| writer.write_record([&r.old, &r.symbol, &r.comment, &r.new, &r.why]));
+        let bytes = header.and(rows).ok().and_then(|()| writer.into_inner().ok());
+        bytes.and_then(|b| String::from_utf8(b).ok()).unwrap_or_default()
+    }
+
+    /// The way home: new addresses become old ones.
+    #[must_use]
+    pub fn reversed(&self) -> AddressMap {
+        let turn = |r: &MapRow| MapRow {
+            old: r.new.clone(),
+            new: r.old.clone(),
+            symbol: r.symbol.clone(),
+            comment: r.comment.clone(),
+            why: "where it came from".to_string(),
+        };
+        AddressMap { rows: self.rows.iter().map(turn).collect() }
+    }
+
+    /// The row for an old address, or for a symbol.
+    #[must_use]
+    pub fn find(&self, old: &str, symbol: &str) -> Option<&MapRow> {
+        let by_address = self.rows.iter().find(|r| !r.old.is_empty() && r.old.eq_ignore_ascii_case(old));
+        by_address.or_else(|| self.rows.iter().find(|r| r.old.is_empty() && r.symbol.eq_ignore_ascii_case(symbol)))
+    }
+}
+
+impl MapRow {
+    fn key(&self) -> &str {
+        if self.old.is_empty() { &self.symbol } else { &self.old }
+    }
+}

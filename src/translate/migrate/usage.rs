@@ -1,0 +1,216 @@
+//! What a unit does with a device.
+
+use crate::model::sheet::{Device, Role};
+use crate::model::{Arg, Body, Call, Expr, ExprKind, Item, Operand, Section, Stmt, StmtKind, Unit, Walk};
+use std::collections::BTreeSet;
+
+/// What the program does with one device.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Usage {
+    /// What is given to its preset.
+    pub(super) presets: Vec<Expr>,
+    /// Inputs that are given somewhere.
+    pub(super) given: BTreeSet<String>,
+    /// For each call, the inputs it gives.
+    pub(super) calls: Vec<BTreeSet<String>>,
+    /// Outputs that are read.
+    pub(super) read: BTreeSet<String>,
+    /// Inputs that are read, pins that are unknown, or a mention of the whole instance: nothing to be said natively.
+    pub(super) opaque: bool,
+    /// It may be left out in a scan: it stands behind a condition, or in a unit that is not called in every scan.
+    pub(super) guarded: bool,
+}
+
+impl Usage {
+    pub(super) fn gives(&self, device: &Device, role: Role) -> bool {
+        device.pins.get(&role).is_some_and(|pin| self.given.contains(&pin.to_uppercase()))
+    }
+
+    pub(super) fn reads(&self, device: &Device, role: Role) -> bool {
+        device.pins.get(&role).is_some_and(|pin| self.read.contains(&pin.to_uppercase()))
+    }
+
+    /// True if an input is read.
+    pub(super) fn reads_inputs(&self, device: &Device) -> bool {
+        device.pins.iter().any(|(role, pin)| role.is_input() && self.read.contains(&pin.to_uppercase()))
+    }
+
+    /// True if some call gives the one input without the other.
+    pub(super) fn apart(&self, device: &Device, one: Role, other: Role) -> bool {
+        let has = |call: &BTreeSet<String>, role| {
+            device.pins.get(&role).is_some_and(|p: &String| call.contains(&p.to_uppercase()))
+        };
+        self.calls.iter().any(|c| has(c, one) != has(c, other))
+    }
+}
+
+/// What the units that can name an instance do with it.
+pub(super) fn of(items: &[Item], owner: &str, name: &str, device: &Device, block: Option<&Unit>) -> Usage {
+    let mut usage = Usage::default();
+    let inputs: Vec<String> = block.map_or(Vec::new(), inputs_of);
+    for item in items {
+        let Item::Unit(unit) = item else { continue };
+        let Body::Statements(list) = &unit.body else { continue };
+        let own = owner.is_empty() || unit.name.text == owner;
+        let shadowed = unit.sections.iter().flat_map(|s| &s.vars).flat_map(|v| &v.names).any(|n| n.is(name));
+        if !own || (owner.is_empty() && shadowed) {
+            continue;
+        }
+        let mut finder = Finder {
+            name,
+            device,
+            inputs: &inputs,
+            usage: &mut usage,
+            depth: u32::from(unit.kind != crate::model::UnitKind::Program),
+        };
+        finder.list(list);
+    }
+    usage
+}
+
+/// Names of the inputs of a block, in order.
+pub(super) fn inputs_of(block: &Unit) -> Vec<String> {
+    let sections = block.sections.iter().filter(|s| s.section == Section::Input);
+    sections.flat_map(|s| &s.vars).flat_map(|v| &v.names).map(|n| n.text.clone()).collect()
+}
+
+struct Finder<'f> {
+    name: &'f str,
+    device: &'f Device,
+    inputs: &'f [String],
+    usage: &'f mut Usage,
+    /// Conditions around; a return seen counts as one for all that follows.
+    depth: u32,
+}
+
+impl Finder<'_> {
+    fn is_it(&self, expr: &Expr) -> bool {
+        matches!(&expr.kind, ExprKind::Name(n) if n.is(self.name))
+    }
+
+    fn list(&mut self, list: &[Stmt]) {
+        for stmt in list {
+            self.statement(stmt);
+        }
+    }
+
+    fn nested(&mut self, list: &[Stmt]) {
+        self.depth += 1;
+        self.list(list);
+        self.depth -= 1;
+        if list.iter().any(leaves) {
+            self.depth += 1;
+        }
+    }
+
+    fn statement(&mut self, stmt: &Stmt) {
+        match &stmt.kind {
+            StmtKind::Empty | StmtKind::Exit | StmtKind::Continue => {}
+            StmtKind::Return => self.depth += 1,
+            StmtKind::Assign(target, value) => {
+                match &target.kind {
+                    ExprKind::Field(base, pin) if self.is_it(base) => self.given(&pin.text, value),
+                    _ => self.reads(target),
+                }
+                self.reads(value);
+            }
+            StmtKind::Call(call) if self.is_it(&call.callee) => self.call(call),
+            StmtKind::Call(call) => {
+                let whole = Expr { kind: ExprKind::Call(Box::new(call.clone())), span: stmt.span };
+                self.reads(&whole);
+            }
+            StmtKind::If(branches, otherwise) => {
+                for (condition, body) in branches {
+                    self.reads(condition);
+                    self.nested(body);
+                }
+                otherwise.iter().for_each(|b| self.nested(b));
+            }
+            StmtKind::Case(selector, branches, otherwise) => {
+                self.reads(selector);
+                branches.iter().for_each(|b| self.nested(&b.body));
+                otherwise.iter().for_each(|b| self.nested(b));
+            }
+            StmtKind::For(head, body) => {
+                for value in [&head.var, &head.from, &head.to].into_iter().chain(&head.by) {
+                    self.reads(value);
+                }
+                self.nested(body);
+            }
+            StmtKind::While(condition, body) | StmtKind::Repeat(body, condition) => {
+                self.reads(condition);
+                self.nested(body);
+            }
+        }
+    }
+
+    fn given(&mut self, pin: &str, value: &Expr) {
+        self.usage.given.insert(pin.to_uppercase());
+        let role = self.device.pins.iter().find(|(_, p)| p.eq_ignore_ascii_case(pin)).map(|(role, _)| *role);
+        match role {
+            Some(Role::Preset) => self.usage.presets.push(value.clone()),
+            Some(role) if role.is_input() => {}
+            _ => self.usage.opaque = true,
+        }
+    }
+
+    fn call(&mut self, call: &Call) {
+        self.usage.guarded |= self.depth > 0;
+        let mut pins = BTreeSet::new();
+        for (position, arg) in call.args.iter().enumerate() {
+            match arg {
+                Arg::Plain(Operand::Expr(value)) => {
+                    let Some(pin) = self.inputs.get(position) else { continue };
+                    pins.insert(pin.to_uppercase());
+                    self.given(&pin.clone(), value);
+                    self.reads(value);
+                }
+                Arg::Input(pin, Operand::Expr(value)) => {
+                    pins.insert(pin.text.to_uppercase());
+                    self.given(&pin.text, value);
+                    self.reads(value);
+                }
+                Arg::Output { name, target, .. } => {
+                    self.usage.read.insert(name.text.to_uppercase());
+                    self.reads(target);
+                }
+                Arg::Plain(Operand::List(_)) | Arg::Input(_, Operand::List(_)) => self.usage.opaque = true,
+            }
+        }
+        self.usage.calls.push(pins);
+    }
+
+    fn reads(&mut self, expr: &Expr) {
+        let name = self.name;
+        let device = self.device;
+        let usage = &mut self.usage;
+        expr.clone().each(&mut |e| {
+            match &e.kind {
+                ExprKind::Field(base, pin) if matches!(&base.kind, ExprKind::Name(n) if n.is(name)) => {
+                    usage.read.insert(pin.text.to_uppercase());
+                    // A preset that is read back would have to be reckoned in the old unit.
+                    let known = device.pins.iter().any(|(role, p)| pin.is(p) && *role != Role::Preset);
+                    usage.opaque |= !known;
+                    return Walk::Past;
+                }
+                ExprKind::Name(n) if n.is(name) => usage.opaque = true,
+                _ => {}
+            }
+            Walk::Into
+        });
+    }
+}
+
+fn leaves(stmt: &Stmt) -> bool {
+    match &stmt.kind {
+        StmtKind::Return => true,
+        StmtKind::If(branches, otherwise) => {
+            branches.iter().any(|(_, b)| b.iter().any(leaves)) || otherwise.iter().flatten().any(leaves)
+        }
+        StmtKind::Case(_, branches, otherwise) => {
+            branches.iter().any(|b| b.body.iter().any(leaves)) || otherwise.iter().flatten().any(leaves)
+        }
+        StmtKind::For(_, body) | StmtKind::While(_, body) | StmtKind::Repeat(body, _) => body.iter().any(leaves),
+        _ => false,
+    }
+}
