@@ -38,8 +38,8 @@ pub(crate) enum Command {
     Prove(NotYet),
     /// Draw rungs and networks: in the terminal, as SVG or as PNG; two versions side by side; or one scan with its power.
     Draw(Draw),
-    /// Not there yet: the conventions of controllers.
-    Dialects(NotYet),
+    /// The conventions of controllers: list them, describe one, lay two side by side, or start one of your own.
+    Dialects(Dialects),
 }
 
 /// `check`
@@ -51,6 +51,11 @@ pub(crate) struct Check {
     /// Write the declarations that pasted code lacks, with inferred types.
     #[arg(long)]
     pub(crate) declare: bool,
+    /// Where to write the tag list: every address with its symbol and comment.
+    #[arg(long)]
+    pub(crate) save_tags: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) written: Written,
 }
 
 /// `translate`
@@ -75,9 +80,54 @@ pub(crate) struct Translate {
     /// Only write; do not read back and compare.
     #[arg(long)]
     pub(crate) unverified: bool,
-    /// Not there yet: the controller's conventions to write for.
+    /// The dialect to write for (see `dialects`); that of the source if absent.
     #[arg(long)]
     pub(crate) dialect: Option<String>,
+    /// Carry the source's timers and counters along as blocks, instead of using the target's own.
+    #[arg(long, requires = "dialect")]
+    pub(crate) faithful: bool,
+    /// A map that says where addresses go (CSV: old,symbol,comment,new,why); what it leaves out is placed automatically.
+    #[arg(long, requires = "dialect")]
+    pub(crate) map: Option<PathBuf>,
+    /// Where to write the map of all addresses, old and new.
+    #[arg(long, requires = "dialect")]
+    pub(crate) save_map: Option<PathBuf>,
+    /// Where to write the map of the open protocol's numbers, old and new.
+    #[arg(long, requires = "dialect")]
+    pub(crate) protocol: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) written: Written,
+}
+
+/// What texts are written in, where they do not say so themselves with `{dialect NAME}` in their first line.
+#[derive(Args, Debug, Clone, Default)]
+pub(crate) struct Written {
+    /// The dialect of sources that do not name theirs.
+    #[arg(long)]
+    pub(crate) from: Option<String>,
+    /// A sheet of your own (.toml, with its blocks in the .st beside it); its name can be used like the shipped ones.
+    #[arg(long)]
+    pub(crate) sheet: Vec<PathBuf>,
+    /// The tag list of the source (CSV: address,symbol,comment,wiring).
+    #[arg(long)]
+    pub(crate) tags: Option<PathBuf>,
+}
+
+/// `dialects`
+#[derive(Args, Debug)]
+pub(crate) struct Dialects {
+    /// One to describe, or two to lay side by side; with --from, the name of a new one.
+    #[arg(num_args = 0..=2)]
+    pub(crate) names: Vec<String>,
+    /// Start a sheet of your own from this family; it is written as NAME.toml and NAME.st.
+    #[arg(long)]
+    pub(crate) from: Option<String>,
+    /// A sheet of your own, to describe or compare.
+    #[arg(long)]
+    pub(crate) sheet: Vec<PathBuf>,
+    /// Show the blocks as well, in structured text.
+    #[arg(long)]
+    pub(crate) blocks: bool,
 }
 
 /// `run`
@@ -107,6 +157,8 @@ pub(crate) struct Run {
     /// Where to write the trace; the terminal if absent.
     #[arg(long)]
     pub(crate) trace: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) written: Written,
 }
 
 /// `compare`
@@ -134,6 +186,8 @@ pub(crate) struct Compare {
     /// Not there yet: a report to hand over.
     #[arg(long)]
     pub(crate) report: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) written: Written,
 }
 
 /// `draw`
@@ -159,6 +213,8 @@ pub(crate) struct Draw {
     /// Width of the drawing in pixels.
     #[arg(long, default_value_t = 1280)]
     pub(crate) width: u32,
+    #[command(flatten)]
+    pub(crate) written: Written,
 }
 
 /// A command that is not there yet takes anything.

@@ -1,12 +1,16 @@
 //! Files in, files out.
 
+use crate::args::Written;
 use crate::problems;
 use honest_twin::check::{Checked, verify};
-use honest_twin::lang::{Form, LANGUAGES, read_project};
+use honest_twin::dialect::{self, LIBRARIES, Tags, read_library, read_project_tagged};
+use honest_twin::lang::{Form, LANGUAGES, Language, read_project};
 use honest_twin::model::Project;
+use honest_twin::model::sheet::Library;
 use honest_twin::source::{Diagnostics, Source};
 use std::fs;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 /// Reads the text of a file.
 pub(crate) fn read(path: &Path) -> Result<String, String> {
@@ -47,9 +51,56 @@ fn endings() -> String {
     format!("{} or .xml", list.join(", "))
 }
 
-/// Reads files as one project.
-pub(crate) fn project(paths: &[PathBuf]) -> Result<(Project, Diagnostics), String> {
+/// The dialects that are known: those of the user's sheets, then the shipped ones.
+pub(crate) struct Known(Vec<Arc<Library>>);
+
+impl Known {
+    /// Reads the user's sheets. Problems are shown at their places.
+    pub(crate) fn read(sheets: &[PathBuf]) -> Result<Known, String> {
+        let mut all = Vec::new();
+        for path in sheets {
+            let blocks = path.with_extension("st");
+            let sources = [path.clone(), blocks].map(|p| read(&p).map(|text| Source::new(p.to_string_lossy(), text)));
+            let [sheet, blocks] = sources;
+            let (sheet, blocks) = (sheet?, blocks?);
+            let faulty = || format!("{} is not a sheet that can be used", path.display());
+            match read_library(&sheet, &blocks) {
+                Ok(library) => all.push(Arc::new(library)),
+                Err(found) => {
+                    problems::show(&found, &[sheet, blocks], false)?;
+                    return Err(faulty());
+                }
+            }
+            let (project, found) = read_project(vec![(blocks, Language::St)]);
+            let sources = project.sources.clone();
+            if let (None, found) = verify(project, found) {
+                problems::show(&found, &sources, false)?;
+                return Err(faulty());
+            }
+        }
+        Ok(Known(all))
+    }
+
+    /// The dialect of a name.
+    pub(crate) fn find(&self, name: &str) -> Result<Arc<Library>, String> {
+        let own = self.0.iter().find(|l| l.sheet.name == name).cloned();
+        own.or_else(|| dialect::library(name)).ok_or_else(|| {
+            let all: Vec<String> = self.all().map(|l| l.sheet.name.clone()).collect();
+            format!("there is no dialect `{name}`; there are {}", all.join(", "))
+        })
+    }
+
+    /// All of them.
+    pub(crate) fn all(&self) -> impl Iterator<Item = Arc<Library>> + '_ {
+        self.0.iter().cloned().chain(LIBRARIES.iter().filter_map(|l| dialect::library(l.name)))
+    }
+}
+
+/// Reads files as one project, in the dialect that they say, or that the call says.
+pub(crate) fn project(paths: &[PathBuf], written: &Written) -> Result<(Project, Diagnostics), String> {
+    let known = Known::read(&written.sheet)?;
     let mut files = Vec::new();
+    let mut said: Option<String> = None;
     for path in expand(paths)? {
         let name = path.to_string_lossy().to_string();
         let Some(form) = Form::of_file(&name) else {
@@ -59,14 +110,38 @@ pub(crate) fn project(paths: &[PathBuf]) -> Result<(Project, Diagnostics), Strin
                 _ => format!("{name}: the ending names the language, and it is not {}", endings()),
             });
         };
-        files.push((Source::new(name, read(&path)?), form));
+        let text = read(&path)?;
+        if let Some(own) = dialect::said(&text) {
+            match &said {
+                Some(other) if other != own => {
+                    return Err(format!("{name} is written in `{own}`, and another file of the project in `{other}`"));
+                }
+                _ => said = Some(own.to_string()),
+            }
+        }
+        files.push((Source::new(name, text), form));
     }
-    Ok(read_project(files))
+    let name = said.or_else(|| written.from.clone()).unwrap_or_else(|| "iec".to_string());
+    if name == "iec" {
+        return match &written.tags {
+            Some(_) => Err("a tag list names the addresses of a dialect; say which with --from".to_string()),
+            None => Ok(read_project(files)),
+        };
+    }
+    let library = known.find(&name)?;
+    let tags = match &written.tags {
+        Some(path) => {
+            let lines = |list: Vec<String>| list.iter().map(|p| format!("{}: {p}", path.display())).collect::<Vec<_>>();
+            Tags::read(&read(path)?, &library.sheet).map_err(|list| lines(list).join("\n"))?
+        }
+        None => Tags::default(),
+    };
+    Ok(read_project_tagged(files, &library, &tags))
 }
 
 /// Reads and checks files as one project. Problems are shown; `None` if they are errors.
-pub(crate) fn checked(paths: &[PathBuf], json: bool) -> Result<Option<Checked>, String> {
-    let (project, problems) = project(paths)?;
+pub(crate) fn checked(paths: &[PathBuf], written: &Written, json: bool) -> Result<Option<Checked>, String> {
+    let (project, problems) = project(paths, written)?;
     let sources = project.sources.clone();
     let (checked, all) = verify(project, problems);
     if checked.is_none() {

@@ -10,13 +10,15 @@ pub mod rack;
 mod read;
 mod resolve;
 pub(crate) mod surface;
+mod tags;
 mod verify;
 mod walk;
 
 pub use read::read_library;
 pub(crate) use resolve::name_of;
-pub use resolve::read_project_in;
+pub use resolve::{read_project_in, read_project_tagged};
 pub(crate) use surface::{pragma, settles};
+pub use tags::{Tag, Tags, tags};
 pub(crate) use verify::literal_duration;
 
 use crate::lang::{Language, read_file};
@@ -62,7 +64,7 @@ pub(crate) fn empty() -> Library {
         words: indexmap::IndexMap::new(),
         devices: Vec::new(),
     };
-    Library { sheet, source: Source::new("none", ""), items: Vec::new() }
+    Library { sheet, text: Source::new("none", ""), source: Source::new("none", ""), items: Vec::new() }
 }
 
 /// A sheet with its blocks, as texts.
@@ -103,4 +105,12 @@ static READ: LazyLock<Vec<Arc<Library>>> = LazyLock::new(|| {
 #[must_use]
 pub fn library(name: &str) -> Option<Arc<Library>> {
     READ.iter().find(|l| l.sheet.name == name).cloned()
+}
+
+/// The dialect that a text says it is written in: `{dialect NAME}` in its first line that is not blank.
+#[must_use]
+pub fn said(text: &str) -> Option<&str> {
+    let first = text.lines().map(str::trim).find(|l| !l.is_empty())?;
+    let name = first.strip_prefix("{dialect ")?.split('}').next()?.trim();
+    (!name.is_empty()).then_some(name)
 }

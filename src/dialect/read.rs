@@ -46,7 +46,7 @@ pub fn read_library(sheet: &Source, blocks: &Source) -> Result<Library, Diagnost
     if problems.has_errors() {
         return Err(problems);
     }
-    Ok(Library { sheet: read, source: blocks.clone(), items })
+    Ok(Library { sheet: read, text: sheet.clone(), source: blocks.clone(), items })
 }
 
 /// Takes a pattern apart; what is wrong comes with the part of the area that it is about.

@@ -13,6 +13,7 @@ pub(crate) mod st;
 mod token;
 mod written;
 
+pub(crate) use cursor::is_reserved;
 pub(crate) use grid::Style as DrawnStyle;
 pub use literal::read_duration;
 pub use written::{Unwritable, write_exchange, write_file};

@@ -1,7 +1,9 @@
 //! Results as values to be shown: text for a terminal, drawings as SVG. The command line decides about colour.
 
+mod dialects;
 mod drawing;
 mod text;
 
+pub use dialects::{dialect, dialect_list, dialects_beside};
 pub use drawing::{Live, Page, beside, draw, terminal};
 pub use text::{ledger, verdict};

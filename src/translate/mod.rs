@@ -13,7 +13,7 @@ mod to_il;
 mod to_st;
 
 pub use ledger::*;
-pub use migrate::{AddressMap, MapRow, MigrateError, Migration, Mode, migrate};
+pub use migrate::{AddressMap, MapRow, MigrateError, Migration, Mode, migrate, protocol_map};
 
 use crate::check::Checked;
 use crate::check::typed::{TStmt, TStmtKind, TUnit, Ty};

@@ -3,13 +3,17 @@
 use crate::args::Check;
 use crate::{Outcome, files, problems};
 use honest_twin::check::{declarations, verify};
+use honest_twin::dialect::{self, Tags};
 use honest_twin::source::Diagnostics;
 use std::fmt::Write;
 
 pub(crate) fn run(args: &Check, json: bool) -> Result<Outcome, String> {
-    let (project, read) = files::project(&args.files)?;
+    let (project, read) = files::project(&args.files, &args.written)?;
     if args.declare {
         return declare(&project, &read, json);
+    }
+    if let Some(path) = &args.save_tags {
+        files::write(path, Tags::write(&dialect::tags(&project)))?;
     }
     let sources = project.sources.clone();
     let count = sources.len();

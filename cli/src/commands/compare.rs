@@ -1,6 +1,6 @@
 //! `compare`: two versions in lockstep.
 
-use crate::args::Compare;
+use crate::args::{Compare, Written};
 use crate::{Outcome, files, problems};
 use honest_twin::show;
 use honest_twin::twin::{Effort, Verdict, Version, compare};
@@ -15,8 +15,8 @@ pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
     if args.report.is_some() {
         return Err("`--report` is not there yet; `--json` has everything the verdict rests on".to_string());
     }
-    let Some(left) = version(&args.left, json)? else { return Ok(Outcome::Wrong) };
-    let Some(right) = version(right, json)? else { return Ok(Outcome::Wrong) };
+    let Some(left) = version(&args.left, &args.written, json)? else { return Ok(Outcome::Wrong) };
+    let Some(right) = version(right, &args.written, json)? else { return Ok(Outcome::Wrong) };
     let effort = Effort { scenarios: args.scenarios, scans: args.scans, seed: args.seed, time: args.scan.clone() };
     let verdict = with_progress(&left, &right, &effort);
     if let (Some(path), Verdict::Different(difference)) = (&args.stimulus, &verdict) {
@@ -30,8 +30,8 @@ pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
     Ok(outcome(&verdict))
 }
 
-fn version(path: &PathBuf, json: bool) -> Result<Option<Version>, String> {
-    let Some(checked) = files::checked(std::slice::from_ref(path), json)? else { return Ok(None) };
+fn version(path: &PathBuf, written: &Written, json: bool) -> Result<Option<Version>, String> {
+    let Some(checked) = files::checked(std::slice::from_ref(path), written, json)? else { return Ok(None) };
     let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().to_string();
     Version::new(name, checked).map(Some).map_err(|e| format!("{}: {e}", path.display()))
 }

@@ -9,14 +9,18 @@ use resvg::usvg::{Options, Tree};
 use std::path::Path;
 
 pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
-    let Some(checked) = files::checked(std::slice::from_ref(&args.project), json)? else { return Ok(Outcome::Found) };
+    let Some(checked) = files::checked(std::slice::from_ref(&args.project), &args.written, json)? else {
+        return Ok(Outcome::Found);
+    };
     let page = Page { width: args.width };
     let drawing = match &args.beside {
         Some(other) => {
             if args.at.is_some() {
                 return Err("`--at` shows one version; draw the other by itself".to_string());
             }
-            let Some(right) = files::checked(std::slice::from_ref(other), json)? else { return Ok(Outcome::Found) };
+            let Some(right) = files::checked(std::slice::from_ref(other), &args.written, json)? else {
+                return Ok(Outcome::Found);
+            };
             let names = [&args.project, other].map(|p| p.display().to_string());
             show::beside(&checked, &right, [&names[0], &names[1]], page)
         }

@@ -3,6 +3,7 @@
 mod check;
 mod compare;
 mod demo;
+mod dialects;
 mod draw;
 mod run;
 mod translate;
@@ -20,8 +21,6 @@ pub(crate) fn run(call: &Call) -> Result<Outcome, String> {
         Command::Compare(args) => compare::run(args, call.json),
         Command::Prove(_) => Err("`prove` is not there yet; `compare` tests how far two versions agree".to_string()),
         Command::Draw(args) => draw::run(args, call.json),
-        Command::Dialects(_) => {
-            Err("`dialects` is not there yet; programs are read as the open standard has them".to_string())
-        }
+        Command::Dialects(args) => dialects::run(args, call.json),
     }
 }

@@ -6,7 +6,7 @@ use honest_twin::model::Duration;
 use honest_twin::scan::{Controller, Machine, ScanTime, Stimulus, run_stimulus};
 
 pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
-    let Some(checked) = files::checked(&args.files, json)? else { return Ok(Outcome::Found) };
+    let Some(checked) = files::checked(&args.files, &args.written, json)? else { return Ok(Outcome::Found) };
     let machine = Machine::new(&checked).map_err(|e| e.to_string())?;
     let stimulus = match &args.stimulus {
         Some(path) => Stimulus::read(&files::read(path)?, &machine).map_err(|e| format!("{}: {e}", path.display()))?,

@@ -3,24 +3,35 @@
 use crate::args::Translate;
 use crate::{Outcome, files, problems};
 use honest_twin::check::{Checked, verify as verify_read};
+use honest_twin::dialect::read_project_in;
 use honest_twin::lang::{Form, read_project};
 use honest_twin::show;
-use honest_twin::translate::{Translation, translate_as};
+use honest_twin::translate::{
+    AddressMap, MigrateError, Migration, Mode, Translation, migrate, protocol_map, translate_as,
+};
 use honest_twin::twin::{Effort, Verdict, Version, compare};
 use std::path::{Path, PathBuf};
 
 pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
-    if args.dialect.is_some() {
-        return Err("`--dialect` is not there yet; programs are written as the open standard has them".to_string());
-    }
-    let Some(checked) = files::checked(&args.files, json)? else { return Ok(Outcome::Found) };
+    let Some(checked) = files::checked(&args.files, &args.written, json)? else { return Ok(Outcome::Found) };
     let is_exchange = |p: &PathBuf| p.extension().is_some_and(|e| e.eq_ignore_ascii_case("xml"));
     let exchange = args.exchange || args.out.as_ref().is_some_and(is_exchange);
     let form = if exchange { Form::Exchange } else { Form::Text(args.to) };
-    let translation = translate_as(&checked, args.to, form).map_err(|list| {
-        list.iter().map(|u| format!("{}: {u}", checked.project().place(u.span))).collect::<Vec<_>>().join("\n")
-    })?;
-    let verdict = if args.unverified { None } else { Some(verify(&checked, &translation, form)?) };
+    let migrated = match &args.dialect {
+        Some(name) => Some(migrated(args, &checked, name, form, json)?),
+        None => None,
+    };
+    let translation = match &migrated {
+        Some(migrated) => migrated.translation.clone(),
+        None => translate_as(&checked, args.to, form).map_err(|list| {
+            list.iter().map(|u| format!("{}: {u}", checked.project().place(u.span))).collect::<Vec<_>>().join("\n")
+        })?,
+    };
+    let verdict = match &migrated {
+        _ if args.unverified => None,
+        Some(migrated) => Some(compared(&checked, migrated.checked.clone())?),
+        None => Some(verify(&checked, &translation, form)?),
+    };
     deliver(args, &translation, json)?;
     let ledger = show::ledger(&translation.ledger, checked.project());
     if let Some(path) = &args.ledger {
@@ -32,11 +43,12 @@ pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
         };
         files::write(path, &text)?;
     }
+    let map = migrated.as_ref().map(|m| &m.map);
     if json {
         let files: Vec<_> =
             translation.files.iter().map(|f| serde_json::json!({ "name": f.name, "text": f.text })).collect();
         problems::say_json(&serde_json::json!({
-            "files": files, "ledger": translation.ledger, "verdict": verdict.as_ref().and_then(|v| v.as_ref()),
+            "files": files, "ledger": translation.ledger, "map": map, "verdict": verdict.as_ref().and_then(|v| v.as_ref()),
         }))?;
     } else {
         problems::warn(&format!("{}{ledger}", if args.out.is_none() { "\n" } else { "" }));
@@ -51,6 +63,38 @@ pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
         Some(Some(Verdict::Undecided { .. })) => Outcome::Undecided,
         _ => Outcome::Done,
     })
+}
+
+/// The project in another dialect, with its maps written where they are asked for.
+fn migrated(args: &Translate, checked: &Checked, name: &str, form: Form, json: bool) -> Result<Migration, String> {
+    let target = files::Known::read(&args.written.sheet)?.find(name)?;
+    let map = match &args.map {
+        Some(path) => {
+            let said = |list: Vec<String>| list.iter().map(|p| format!("{}: {p}", path.display())).collect::<Vec<_>>();
+            Some(AddressMap::read(&files::read(path)?).map_err(|list| said(list).join("\n"))?)
+        }
+        None => None,
+    };
+    let mode = if args.faithful { Mode::Faithful } else { Mode::Native };
+    let migrated = match migrate(checked, &target, (args.to, form), mode, map.as_ref()) {
+        Ok(migrated) => migrated,
+        Err(MigrateError::Unreadable(found, sources)) => {
+            problems::show(&found, &sources, json)?;
+            return Err(
+                "what was written does not read back without errors (see above); nothing was written".to_string()
+            );
+        }
+        Err(error) => return Err(error.to_string()),
+    };
+    if let Some(path) = &args.save_map {
+        files::write(path, migrated.map.write())?;
+    }
+    if let Some(path) = &args.protocol {
+        let standard = files::Known::read(&[])?.find("iec")?;
+        let from = checked.project().library.clone().unwrap_or(standard);
+        files::write(path, protocol_map(&migrated.map, &from.sheet, &target.sheet))?;
+    }
+    Ok(migrated)
 }
 
 fn deliver(args: &Translate, translation: &Translation, json: bool) -> Result<(), String> {
@@ -85,13 +129,21 @@ fn deliver(args: &Translate, translation: &Translation, json: bool) -> Result<()
 /// `None` if there is nothing that runs.
 fn verify(source: &Checked, translation: &Translation, form: Form) -> Result<Option<Verdict>, String> {
     let written = translation.files.iter().map(|f| (f.clone(), form)).collect();
-    let (project, read) = read_project(written);
+    let (project, read) = match &source.project().library {
+        Some(library) => read_project_in(written, library),
+        None => read_project(written),
+    };
     let sources = project.sources.clone();
     let (back, all) = verify_read(project, read);
     let Some(back) = back else {
         problems::show(&all, &sources, false)?;
         return Err("the translation does not read back without errors (see above); nothing was written".to_string());
     };
+    compared(source, back)
+}
+
+/// Runs what was read back beside the source. `None` if there is nothing that runs.
+fn compared(source: &Checked, back: Checked) -> Result<Option<Verdict>, String> {
     if source.programs().next().is_none() {
         return Ok(None);
     }

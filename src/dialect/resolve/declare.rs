@@ -3,7 +3,9 @@
 use super::{At, Kind, Resolver, section_of};
 use crate::lang::literal_expr;
 use crate::model::sheet::{Holds, MemoryArea};
-use crate::model::{Elem, Init, Item, Name, Notes, Retain, Section, TypeSpec, VarDecl, VarSection};
+use crate::model::{
+    Comment, CommentKind, Elem, Expr, Init, Item, Name, Notes, Retain, Section, TypeSpec, VarDecl, VarSection,
+};
 use crate::source::{Diagnostic, Span, codes};
 use std::collections::HashMap;
 
@@ -155,13 +157,14 @@ impl Resolver<'_> {
                 None if area.holds == Holds::Bit => (TypeSpec::Elem(Elem::Bool, span), None),
                 None => (TypeSpec::Elem(Elem::from_name(&self.sheet.numbers.word).unwrap_or(Elem::Int), span), None),
             };
+            let tag = self.tags.find(at);
             let decl = VarDecl {
                 names: vec![Name { text: used.name.clone(), span }],
                 address: Some(Name { text: self.sheet.known(at.0, at.1), span }),
                 edge: None,
                 spec,
-                init,
-                notes: Notes::default(),
+                init: tag.filter(|t| t.normally_closed).map(|_| Init::Expr(Expr::truth(true, span))).or(init),
+                notes: tag.map_or_else(Notes::default, |t| said(&t.comment)),
             };
             let owner = match used.units.as_slice() {
                 [only] => items.iter_mut().find_map(|i| match i {
@@ -197,6 +200,12 @@ fn add(sections: &mut Vec<VarSection>, section: Section, retain: Retain, decl: V
             tail: Vec::new(),
         }),
     }
+}
+
+/// A comment behind a declaration.
+fn said(text: &str) -> Notes {
+    let comment = Comment { kind: CommentKind::Paren, text: text.replace("*)", "* )") };
+    Notes { trailing: if text.is_empty() { Vec::new() } else { vec![comment] }, ..Notes::default() }
 }
 
 fn retained_ranges(area: &MemoryArea) -> String {

@@ -8,6 +8,7 @@ mod networks;
 
 pub(super) use expr::{bare_pin, pin_wants};
 
+use super::tags::Tags;
 use super::walk::{self, Leaves, Want};
 use crate::lang::{Form, read_written};
 use crate::model::sheet::{AreaRole, Device, Holds, Library, Sheet};
@@ -27,6 +28,17 @@ pub(super) type At = (usize, u32);
 /// dialect's own way. For the open standard's own conventions see [`crate::lang::read_project`].
 #[must_use]
 pub fn read_project_in<F: Into<Form>>(files: Vec<(Source, F)>, library: &Arc<Library>) -> (Project, Diagnostics) {
+    read_project_tagged(files, library, &Tags::default())
+}
+
+/// As [`read_project_in`], with a tag list: addresses that it names go by that name, unless the program declares
+/// another.
+#[must_use]
+pub fn read_project_tagged<F: Into<Form>>(
+    files: Vec<(Source, F)>,
+    library: &Arc<Library>,
+    tags: &Tags,
+) -> (Project, Diagnostics) {
     let mut project = Project { library: Some(Arc::clone(library)), ..Project::default() };
     let mut problems = Diagnostics::default();
     for (index, (source, form)) in files.into_iter().enumerate() {
@@ -36,15 +48,16 @@ pub fn read_project_in<F: Into<Form>>(files: Vec<(Source, F)>, library: &Arc<Lib
         problems.0.extend(found);
         project.sources.push(source);
     }
-    problems.0.extend(resolve(&mut project.items, library));
+    problems.0.extend(resolve(&mut project.items, library, tags));
     problems.settle();
     (project, problems)
 }
 
 /// Resolves the items of a project in place.
-fn resolve(items: &mut Vec<Item>, library: &Library) -> Vec<Diagnostic> {
+fn resolve(items: &mut Vec<Item>, library: &Library, tags: &Tags) -> Vec<Diagnostic> {
     let mut resolver = Resolver {
         sheet: &library.sheet,
+        tags,
         problems: Vec::new(),
         named: HashMap::new(),
         used: IndexMap::new(),
@@ -75,6 +88,7 @@ struct Used {
 
 struct Resolver<'s> {
     sheet: &'s Sheet,
+    tags: &'s Tags,
     problems: Vec<Diagnostic>,
     /// Addresses that declarations give a name: the name, and the unit (empty: global).
     named: HashMap<At, (String, String)>,
@@ -155,8 +169,13 @@ impl<'s> Resolver<'s> {
         }
         let text = self.sheet.areas[at.0].parsed.write(at.1).unwrap_or_default();
         let unit = self.unit.clone();
-        let used =
-            self.used.entry(at).or_insert_with(|| Used { name: name_of(&text), device, units: Vec::new(), span });
+        let tag = self.tags.find(at);
+        let used = self.used.entry(at).or_insert_with(|| Used {
+            name: tag.map_or_else(|| name_of(&text), |t| t.symbol.clone()),
+            device,
+            units: Vec::new(),
+            span,
+        });
         if !used.units.contains(&unit) {
             used.units.push(unit);
         }

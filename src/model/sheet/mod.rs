@@ -59,6 +59,8 @@ pub struct Sheet {
 pub struct Library {
     /// How things are written, and what they stand for.
     pub sheet: Sheet,
+    /// The text of the sheet.
+    pub text: Source,
     /// The text of the blocks.
     pub source: Source,
     /// What it declares; places are in the file [`Library::FILE`].

@@ -12,11 +12,13 @@ mod expr;
 mod facts;
 mod map;
 mod points;
+mod protocol;
 mod rewrite;
 mod timer;
 mod usage;
 
 pub use map::{AddressMap, MapRow};
+pub use protocol::protocol_map;
 
 use super::{Entry, Translation, translate, translate_as};
 use crate::check::{Checked, verify};
