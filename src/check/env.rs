@@ -26,6 +26,9 @@ pub(super) struct Guess {
 #[derive(Clone, Copy, Debug, Default)]
 pub(super) struct Use {
     pub(super) read: bool,
+    /// How many places read it, and how many of those read the opposite.
+    pub(super) reads: u32,
+    pub(super) inverted: u32,
     pub(super) written: bool,
     /// Writes that happen in every scan: the first and the second place.
     pub(super) first_write: Option<Span>,

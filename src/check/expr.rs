@@ -76,6 +76,9 @@ impl Env<'_> {
         }
         if op == UnaryOp::Not {
             self.learn(&inner.ty, &Ty::BOOL);
+            if let TKind::Read(place) = &inner.kind {
+                self.inverted(place.root);
+            }
         }
         let fits = match (op, inner.ty.elem()) {
             _ if inner.ty.is_unknown() => return self.unknown_expr(span),

@@ -1,7 +1,7 @@
 //! What is no error, but what a careful colleague would ask.
 
 use super::env::Env;
-use super::typed::{Root, Ty, Var};
+use super::typed::{Root, TInit, Ty, Var};
 use crate::model::{Section, UnitKind};
 use crate::source::{Diagnostic, Severity, codes};
 
@@ -53,6 +53,17 @@ fn variable(hints: &mut Vec<Diagnostic>, kind: UnitKind, number: usize, var: &Va
     } else if !used.written && !used.read && var.is_output() {
         let message = format!("output `{}` is never written", var.name);
         hints.push(Diagnostic::warning(codes::NEVER_WRITTEN, var.span, message));
+    }
+    let rests_on = var.ty == Ty::BOOL && matches!(var.init, TInit::Slot(1));
+    if var.is_input() && rests_on && kind == UnitKind::Program && used.reads > 0 && used.reads == used.inverted {
+        hints.push(
+            Diagnostic::warning(
+                codes::INVERTED_TWICE,
+                var.span,
+                format!("`{}` is TRUE at rest, as wired normally closed, and is read only inverted", var.name),
+            )
+            .help("the wiring inverts it already; with a closed contact on top it acts at rest (trap 14)"),
+        );
     }
     if var.is_output()
         && kind != UnitKind::Function

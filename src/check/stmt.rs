@@ -200,6 +200,12 @@ impl Env<'_> {
         Some(TStmtKind::For(Box::new(TFor { var, elem, from, to, by, constant_by, body })))
     }
 
+    /// Notes that a read was inverted, for hints.
+    pub(super) fn inverted(&mut self, root: Root) {
+        let unit = if matches!(root, Root::Local(_)) { self.current.0 } else { u32::MAX };
+        self.uses.entry((unit, root)).or_default().inverted += 1;
+    }
+
     /// Notes a read or a write, for hints.
     pub(super) fn used(&mut self, root: Root, access: Access, span: Span) {
         let unit = match root {
@@ -208,6 +214,7 @@ impl Env<'_> {
         };
         let guards = self.guards;
         let entry: &mut Use = self.uses.entry((unit, root)).or_default();
+        entry.reads += u32::from(access != Access::Write);
         entry.read |= access != Access::Write;
         entry.written |= access != Access::Read;
         if access == Access::Write && guards == 0 {

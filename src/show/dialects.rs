@@ -27,6 +27,8 @@ pub fn dialect(library: &Library) -> String {
     for (what, says) in rows(sheet) {
         table.add_row([what, says]);
     }
+    table.set_width(118);
+    table.set_content_arrangement(comfy_table::ContentArrangement::Dynamic);
     out.push_str(&trimmed(&table));
     if !sheet.words.is_empty() {
         out.push_str("\nWords of the list form, with the standard's in brackets:\n");
@@ -88,7 +90,7 @@ fn rows(sheet: &Sheet) -> Vec<(String, String)> {
         Overflow::Faults => "stops the program",
     };
     let digits = sheet.numbers.decimal_digits.map_or(String::new(), |d| format!(", {d} decimal digits"));
-    out.push(("words".to_string(), format!("{}{digits}; a sum beyond {overflow}", sheet.numbers.word)));
+    out.push(("arithmetic".to_string(), format!("{}{digits}; a sum beyond {overflow}", sheet.numbers.word)));
     out.push(("names".to_string(), format!("up to {} characters", sheet.names.length)));
     out
 }

@@ -155,6 +155,10 @@ pub mod codes {
         TWO_WRITES = "H04";
         /// A loop that ends only at the loop limit.
         ENDLESS = "H05";
+        /// A name longer than the controller keeps.
+        NAME_LENGTH = "H07";
+        /// An input that is TRUE at rest and read only inverted (trap 14).
+        INVERTED_TWICE = "H08";
         /// A CASE label that an earlier branch already takes.
         CASE_LABEL = "H06";
     }

@@ -42,6 +42,7 @@ impl Resolver<'_> {
             let mut kept = Vec::new();
             let mut retained = Vec::new();
             for mut decl in std::mem::take(&mut section.vars) {
+                self.length(&decl);
                 let keeps = self.declaration(&mut decl, &section, unit, first);
                 if unit.is_empty() {
                     let kind = self.kind_of(&decl.spec);
@@ -62,6 +63,15 @@ impl Resolver<'_> {
             }
         }
         *sections = out;
+    }
+
+    /// Warns of a name that the controller would cut.
+    fn length(&mut self, decl: &VarDecl) {
+        let most = self.sheet.names.length;
+        for name in decl.names.iter().filter(|n| n.text.chars().count() > most) {
+            let message = format!("`{}` is longer than the {most} characters that {} keeps", name.text, self.sheet.name);
+            self.problems.push(Diagnostic::warning(codes::NAME_LENGTH, name.span, message));
+        }
     }
 
     /// One declaration; true if what it declares is kept over a power cycle because of where it is.

@@ -3,7 +3,7 @@
 use super::facts::{Combine, Native};
 use super::{AddressMap, MapRow, Mode, Work, counter, edge, timer, usage};
 use crate::dialect::rack;
-use crate::model::sheet::{Device, Holds, Role};
+use crate::model::sheet::{Device, Holds, PowerUp, Role};
 use crate::model::{Init, Item, Name, Retain, TypeSpec, Unit, UnitKind, VarDecl};
 use crate::translate::Grade;
 use crate::translate::ledger::CARRIED_BLOCK;
@@ -17,6 +17,8 @@ pub(super) struct Instance {
     pub(super) name: String,
     /// The device, by its place in the source's sheet.
     pub(super) device: usize,
+    /// It is declared to survive a power cycle.
+    pub(super) kept: bool,
     /// The place it had, if it had one.
     pub(super) old: Option<(usize, u32)>,
     /// What takes over; `None`: its block comes along.
@@ -71,7 +73,8 @@ impl Work {
     fn instances(&mut self) -> Vec<Instance> {
         let from = self.from.clone();
         let mut out = Vec::new();
-        self.each_declaration(|unit, _, decl| {
+        self.each_declaration(|unit, retain, decl| {
+            let kept = retain == Retain::Retain;
             let TypeSpec::Named(block) = &decl.spec else { return };
             let old = decl.address.as_ref().and_then(|a| from.locate(&a.text));
             let Some(device) = device_of(from.sheet(), decl, block, old) else { return };
@@ -79,7 +82,7 @@ impl Work {
             let comment = comments.collect::<Vec<_>>().join(" ");
             for name in &decl.names {
                 let (unit, name) = (unit.to_string(), name.text.clone());
-                out.push(Instance { unit, name, device, old, native: None, new: None, comment: comment.clone() });
+                out.push(Instance { unit, name, device, kept, old, native: None, new: None, comment: comment.clone() });
             }
         });
         out
@@ -101,10 +104,10 @@ impl Work {
     }
 
     fn plan(&self, instance: &mut Instance, wish: Option<(usize, u32)>, taken: &mut HashSet<(usize, u32)>) {
-        let from = &self.from.sheet().devices[instance.device];
         if self.mode == Mode::Faithful {
             return;
         }
+        let from = &declared(&self.from.sheet().devices[instance.device], instance.kept);
         let block = self.source_block(&from.block);
         let usage = usage::of(&self.items, &instance.unit, &instance.name, from, block);
         if usage.opaque {
@@ -116,6 +119,7 @@ impl Work {
             if to.numbers.is_some() && !numbered_here {
                 continue;
             }
+            let to = &declared(to, from.retained);
             let candidate = (number, to);
             let plan = timer::plan(&instance.name, from, candidate, &usage)
                 .or_else(|| counter::plan(&instance.name, from, candidate, &usage))
@@ -260,6 +264,18 @@ impl Work {
             .find(|i| find(i))
             .and_then(|i| if let Item::Unit(u) = i { Some(u) } else { None })
     }
+}
+
+/// A device that is declared, not numbered, survives a power cycle if its declaration says so.
+fn declared(device: &Device, kept: bool) -> Device {
+    let mut out = device.clone();
+    if device.numbers.is_none() && kept {
+        out.retained = true;
+        if let Some(counter) = &mut out.counter {
+            counter.power_up = PowerUp::Remembered;
+        }
+    }
+    out
 }
 
 /// True if the target has all inputs of the source that a program reads back.

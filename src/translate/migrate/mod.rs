@@ -204,8 +204,20 @@ fn place(ledger: &mut [Entry], checked: &Checked) {
     for entry in ledger {
         let items = &checked.project().items;
         let unit = items.iter().find(|i| matches!(i, Item::Unit(u) if u.name.text == entry.unit));
-        entry.source = unit.or(items.first()).map_or(entry.source, Item::span);
+        let owner = unit.or(items.first());
+        let own = owner.zip(entry.target.as_ref()).and_then(|(item, name)| declared_at(item, name));
+        entry.source = own.or(owner.map(Item::span)).unwrap_or(entry.source);
     }
+}
+
+/// Where a variable of a unit is declared, or first mentioned.
+fn declared_at(item: &Item, name: &str) -> Option<Span> {
+    let sections = match item {
+        Item::Unit(unit) => unit.sections.as_slice(),
+        Item::Globals(section) => std::slice::from_ref(section),
+        _ => &[],
+    };
+    sections.iter().flat_map(|s| &s.vars).flat_map(|v| &v.names).find(|n| n.is(name)).map(|n| n.span)
 }
 
 /// A migration under way: the items are those of the source as structured text until they are rewritten.

@@ -204,10 +204,11 @@ fn differences(source: &TimerFacts, target: &TimerFacts, scale: Scale, drafts: &
 
 pub(super) fn retention(from: &Device, to: &Device, drafts: &mut Vec<Draft>) {
     let reason = match (from.retained, to.retained) {
-        (true, false) => "over a power cycle it kept its state as a whole; declared RETAIN it keeps it in its own way",
+        (true, false) => "it loses its state over a power cycle, and kept it before",
         (false, true) => "it keeps its state over a power cycle, and did not before",
-        (true, true) => "both keep their state over a power cycle, each in its own way",
-        (false, false) => return,
+        (true, true) if from.kind.is_timer() => "both keep their time over a power cycle, each in its own way",
+        // The other devices have nothing but their number and what they saw last, and keep both.
+        (true, true) | (false, false) => return,
     };
     drafts.push(Draft::new(POWER_CYCLE, Conditional, 18, reason));
 }
