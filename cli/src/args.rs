@@ -193,9 +193,9 @@ pub(crate) struct Compare {
 /// `draw`
 #[derive(Args, Debug)]
 pub(crate) struct Draw {
-    /// A file, or a folder with the files of a project.
+    /// A file, a folder with the files of a project, or a trace (.csv), which is drawn as a timing diagram.
     pub(crate) project: PathBuf,
-    /// Another version, drawn on the right.
+    /// Another version, drawn on the right; another trace, laid over the first.
     #[arg(long)]
     pub(crate) beside: Option<PathBuf>,
     /// Where to write: a name that ends in .svg or .png; the terminal if absent.

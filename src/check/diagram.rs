@@ -240,7 +240,7 @@ impl Lowering<'_, '_, '_> {
                 let value = self.env.binary(*op, left, right, span);
                 self.conduct(*from, *to, value, span);
             }
-            ElementKind::Coil { form, target, from } => self.coil(*form, target, *from, span),
+            ElementKind::Coil { form, target, from, .. } => self.coil(*form, target, *from, span),
             ElementKind::Source { value, to } if is_literal(value) => {
                 self.literals.insert(*to, value.clone());
             }

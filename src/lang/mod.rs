@@ -133,6 +133,11 @@ pub(crate) fn read_written(
     }
     let language = match form {
         Form::Text(language) => language,
+        Form::Exchange if sheet.is_some() => {
+            let span = Span { file, start: 0, end: 0 };
+            let message = "documents of the exchange format are read in the standard's own conventions only";
+            return (Vec::new(), vec![Diagnostic::error(codes::UNSUPPORTED, span, message)]);
+        }
         Form::Exchange => return exchange::read(file, source, limits),
     };
     if language.is_drawn() {

@@ -102,6 +102,8 @@ pub enum ElementKind {
         target: Expr,
         /// Power in.
         from: Wire,
+        /// How a dialect's coil drives a device; only on the way to a text.
+        drive: Option<Drive>,
     },
     /// A function or function block.
     Block(Block),
@@ -131,6 +133,15 @@ pub enum ElementKind {
         /// Power in.
         from: Wire,
     },
+}
+
+/// What a coil that drives a dialect's device says.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Drive {
+    /// The word in the coil; `#` for the plain coil with a preset.
+    pub word: Name,
+    /// The value right below it.
+    pub below: Option<Expr>,
 }
 
 /// When a contact conducts.

@@ -46,7 +46,7 @@ mod value;
 mod visit;
 
 pub use diagram::{
-    Block, CoilForm, ContactForm, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Users, Wire, usage,
+    Block, CoilForm, ContactForm, Drive, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Users, Wire, usage,
 };
 pub use instr::{FunctionForm, Instr, InstrKind, When};
 pub use time::{Duration, Instant, ScanNumber};

@@ -128,6 +128,13 @@ fn direct(checked: &Checked, to: &[(Language, Form)]) -> Result<Translation, Vec
         });
     }
     if let Some(library) = &project.library {
+        if to.iter().any(|(_, form)| *form == Form::Exchange) {
+            let what =
+                format!("a program in the dialect {}, as a document of the exchange format,", library.sheet.name);
+            let span = items.first().map_or(Span { file: FileId(0), start: 0, end: 0 }, Item::span);
+            let language = to.first().map_or(Language::St, |(language, _)| *language);
+            return Err(vec![Unwritable { what, span, language }]);
+        }
         items = dialect::surface::items(&items, library);
     }
     let mut files = Vec::new();

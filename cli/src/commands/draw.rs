@@ -3,12 +3,15 @@
 use crate::args::Draw;
 use crate::{Outcome, files, problems};
 use honest_twin::scan::{Controller, Machine, Stimulus, run_stimulus};
-use honest_twin::show::{self, Live, Page};
+use honest_twin::show::{self, Live, Page, Timing};
 use resvg::tiny_skia::{Pixmap, Transform};
 use resvg::usvg::{Options, Tree};
 use std::path::Path;
 
 pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
+    if args.project.extension().is_some_and(|e| e.eq_ignore_ascii_case("csv")) {
+        return trace(args, json);
+    }
     let Some(checked) = files::checked(std::slice::from_ref(&args.project), &args.written, json)? else {
         return Ok(Outcome::Found);
     };
@@ -40,6 +43,23 @@ pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
         }
         None if json => problems::say_json(&serde_json::json!({ "svg": drawing }))?,
         None => problems::say(&show::terminal(&checked)),
+        Some(out) => deliver(out, &drawing)?,
+    }
+    Ok(Outcome::Done)
+}
+
+/// A trace as a timing diagram; another one laid over it.
+fn trace(args: &Draw, json: bool) -> Result<Outcome, String> {
+    let read = |path: &Path| Timing::read(&files::read(path)?).map_err(|e| format!("{}: {e}", path.display()));
+    let mut timing = read(&args.project)?;
+    timing.caption = args.project.display().to_string();
+    if let Some(other) = &args.beside {
+        timing = timing.over(read(other)?, [&args.project, other].map(|p| p.to_str().unwrap_or("")));
+    }
+    let drawing = show::timing(&timing, args.width);
+    match &args.out {
+        None if json => problems::say_json(&serde_json::json!({ "svg": drawing }))?,
+        None => return Err("a timing diagram is a picture; name it with --out x.svg or x.png".to_string()),
         Some(out) => deliver(out, &drawing)?,
     }
     Ok(Outcome::Done)

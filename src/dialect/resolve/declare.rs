@@ -69,7 +69,8 @@ impl Resolver<'_> {
     fn length(&mut self, decl: &VarDecl) {
         let most = self.sheet.names.length;
         for name in decl.names.iter().filter(|n| n.text.chars().count() > most) {
-            let message = format!("`{}` is longer than the {most} characters that {} keeps", name.text, self.sheet.name);
+            let message =
+                format!("`{}` is longer than the {most} characters that {} keeps", name.text, self.sheet.name);
             self.problems.push(Diagnostic::warning(codes::NAME_LENGTH, name.span, message));
         }
     }

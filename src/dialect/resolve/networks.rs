@@ -15,7 +15,7 @@ impl Resolver<'_> {
                     walk::expr(self, left, Want::Word);
                     walk::expr(self, right, Want::Word);
                 }
-                ElementKind::Coil { form, target, from } => {
+                ElementKind::Coil { form, target, from, .. } => {
                     if self.is_device(target) {
                         let operator = match form {
                             CoilForm::Plain => "ST",

@@ -217,7 +217,11 @@ impl Writer<'_> {
                 self.list(list, Want::Bit);
                 self.end(unit.kind, list);
             }
-            Body::Ladder(list) | Body::Blocks(list) => list.iter_mut().for_each(|n| self.network(n)),
+            Body::Ladder(list) => {
+                self.coils(list);
+                list.iter_mut().for_each(|n| self.network(n));
+            }
+            Body::Blocks(list) => list.iter_mut().for_each(|n| self.network(n)),
         }
         let is_text = matches!(unit.body, Body::Statements(_));
         self.sections(&mut unit.sections, is_text);

@@ -393,7 +393,7 @@ impl<'a, 'i> Reader<'_, '_, 'a, 'i> {
             (.., true) => CoilForm::Negated,
             _ => CoilForm::Plain,
         };
-        Some(ElementKind::Coil { form, target, from })
+        Some(ElementKind::Coil { form, target, from, drive: None })
     }
 
     fn block(&mut self, node: Node<'a, 'i>) -> Option<ElementKind> {

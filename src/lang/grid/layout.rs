@@ -240,7 +240,11 @@ impl Effects {
                 out.read(left);
                 out.read(right);
             }
-            ElementKind::Coil { target, .. } | ElementKind::Sink { target, .. } => out.write(target),
+            ElementKind::Coil { target, drive, .. } => {
+                out.write(target);
+                drive.iter().filter_map(|d| d.below.as_ref()).for_each(|b| out.read(b));
+            }
+            ElementKind::Sink { target, .. } => out.write(target),
             ElementKind::Source { value, .. } => out.read(value),
             ElementKind::Jump { .. } | ElementKind::Return { .. } => out.leaves = true,
             ElementKind::Block(block) => out.block(block),
@@ -318,8 +322,12 @@ fn measure(element: &Element, style: Style) -> Measure {
             let names = [expression(left), expression(right)];
             Measure { inputs: vec![(*from, 1)], outputs: vec![(*to, 1)], ..symbol(&names, body, 3) }
         }
-        ElementKind::Coil { target, from, .. } => {
-            Measure { inputs: vec![(*from, 1)], tail: Some(1), ..symbol(&[expression(target)], 3, 2) }
+        ElementKind::Coil { target, from, drive, .. } => {
+            let mut names = vec![expression(target)];
+            let body = drive.as_ref().map_or(3, |d| (length(&d.word.text) + 2).max(3));
+            names.extend(drive.iter().filter_map(|d| d.below.as_ref()).map(expression));
+            let height = 1 + names.len();
+            Measure { inputs: vec![(*from, 1)], tail: Some(1), ..symbol(&names, body, height) }
         }
         ElementKind::Jump { label, from } => {
             let body = 2 + length(&label.text);

@@ -127,10 +127,17 @@ impl Sheet {
                 self.put(x, y + 1, &format!("|{}|", op.symbol()));
                 self.put(over(&right), y + 2, &right);
             }
-            ElementKind::Coil { form, target, .. } => {
+            ElementKind::Coil { form, target, drive, .. } => {
                 let name = expression(target);
                 self.put(over(&name), y, &name);
-                self.put(x, y + 1, coil(*form));
+                match drive {
+                    None => self.put(x, y + 1, coil(*form)),
+                    Some(drive) => self.put(x, y + 1, &format!("({})", drive.word.text)),
+                }
+                if let Some(below) = drive.as_ref().and_then(|d| d.below.as_ref()) {
+                    let value = expression(below);
+                    self.put(over(&value), y + 2, &value);
+                }
             }
             ElementKind::Jump { label, .. } => self.put(x, y, &format!(">>{}", label.text)),
             ElementKind::Return { .. } => self.put(x, y, "<RETURN>"),

@@ -28,6 +28,8 @@ pub(super) enum Shape {
     Contact(ContactForm),
     Compare(BinaryOp),
     Coil(CoilForm),
+    /// A coil with the word of a dialect in it.
+    WordCoil(String),
     Box(Vec<BoxRow>),
     Jump,
     Return,
@@ -224,7 +226,12 @@ fn symbol(canvas: &Canvas, style: Style, row: usize, at: usize) -> Option<(Shape
         }
         '(' if style == Style::Ladder => {
             let (inner, end) = between(at, ')')?;
-            let form = match inner.trim() {
+            let word = inner.trim();
+            let is_word = word.chars().count() > 1 && word.chars().all(char::is_alphanumeric);
+            if is_word || word == "#" {
+                return Some((Shape::WordCoil(word.to_string()), end));
+            }
+            let form = match word {
                 "" => CoilForm::Plain,
                 "/" => CoilForm::Negated,
                 "S" | "s" => CoilForm::Set,

@@ -177,7 +177,12 @@ impl Reader<'_> {
             Shape::Coil(form) => {
                 // A coil hands power on: what stands behind it hangs on the same wire.
                 self.nets.through.extend(to.map(|to| (to, from.0 as usize)));
-                self.named(strip, area, "coil", 1).map(|target| ElementKind::Coil { form, target, from })
+                let target = self.named(strip, area, "coil", 1);
+                target.map(|target| ElementKind::Coil { form, target, from, drive: None })
+            }
+            Shape::WordCoil(word) => {
+                self.nets.through.extend(to.map(|to| (to, from.0 as usize)));
+                self.word_coil(strip, area, &word, from)
             }
             Shape::Contact(form) => {
                 let to = Wire(to.unwrap_or(RIGHT) as u32);
@@ -194,6 +199,30 @@ impl Reader<'_> {
         if let Some(kind) = kind {
             self.draft(strip, area, kind);
         }
+    }
+
+    /// A coil with a word in it drives a device: a box without names at its pins, which the dialect knows.
+    fn word_coil(&mut self, strip: &mut Strip<'_>, area: Area, word: &str, from: Wire) -> Option<ElementKind> {
+        let span = strip.canvas.span(area.top, area.left, area.right + 1);
+        let own = match (word, self.sheet) {
+            ("#", Some(sheet)) => sheet.word_for("ST").unwrap_or("ST"),
+            _ => word,
+        };
+        let mut ops = self.sheet.iter().flat_map(|s| &s.devices).flat_map(|d| &d.ops);
+        let Some(op) = ops.find(|op| op.word.eq_ignore_ascii_case(own)) else {
+            self.error(span, &format!("`({word})` is no coil"));
+            return None;
+        };
+        let device = self.named(strip, area, "coil", 1);
+        let below = match op.operands.as_slice() {
+            [] => None,
+            _ => Some(self.named(strip, area, "coil", -1)?),
+        };
+        let pin = |feed| InPin { name: None, negated: false, feed };
+        let mut inputs = vec![pin(Feed::Wire(from))];
+        inputs.extend(below.map(|value| pin(Feed::Value(value))));
+        let name = Name { text: own.to_string(), span };
+        Some(ElementKind::Block(Block { name, instance: Some(device?), inputs, outputs: Vec::new() }))
     }
 
     fn connector(&mut self, strip: &mut Strip<'_>, area: Area, span: Span) {

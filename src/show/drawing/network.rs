@@ -263,9 +263,13 @@ impl Pen<'_> {
                 self.picture.centred(middle, y, op.symbol(), Ink::Plain);
                 self.name(middle, self.y(shape.y + 2, strip), b);
             }
-            ElementKind::Coil { form, target, from } => {
+            ElementKind::Coil { form, target, from, drive } => {
                 self.name(middle, name_y, target);
                 self.coil((left, right, y), *form, self.ink(*from));
+                if let Some(drive) = drive {
+                    self.picture.centred(middle, y, &drive.word.text, Ink::Plain);
+                    drive.below.iter().for_each(|b| self.name(middle, self.y(shape.y + 2, strip), b));
+                }
             }
             ElementKind::Jump { label, from } => {
                 let ink = self.ink(*from);

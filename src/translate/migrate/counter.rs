@@ -187,6 +187,8 @@ impl Ends<'_> {
         }
         if self.source.limit == Limit::Preset && self.target.limit != Limit::Preset && !both {
             value = function("MIN", vec![value, self.preset.clone()?]);
+            let reason = "its count goes on past the preset; it is read as at most the preset, where it stayed";
+            drafts.push(Draft::new(COUNT_LIMIT, Exact, 8, reason));
             if self.target.limit == Limit::Wraps {
                 self.limits(drafts);
             }
@@ -211,7 +213,7 @@ impl Ends<'_> {
             Limit::Wraps => format!("starts over beyond {}", facts.most),
         };
         let (old, new) = (words(self.source), words(self.target));
-        if old != new && !drafts.iter().any(|d| d.code == COUNT_LIMIT) {
+        if old != new && !drafts.iter().any(|d| d.code == COUNT_LIMIT && d.grade == Conditional) {
             let reason =
                 format!("its count {new}, where it {}", old.replace("stays", "stayed").replace("starts", "started"));
             drafts.push(Draft::new(COUNT_LIMIT, Conditional, 8, reason));

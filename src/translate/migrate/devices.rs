@@ -271,7 +271,8 @@ fn declared(device: &Device, kept: bool) -> Device {
     let mut out = device.clone();
     if device.numbers.is_none() && kept {
         out.retained = true;
-        if let Some(counter) = &mut out.counter {
+        // One that counts no input of its very first call still does not.
+        if let Some(counter) = out.counter.as_mut().filter(|c| c.power_up == PowerUp::Counts) {
             counter.power_up = PowerUp::Remembered;
         }
     }

@@ -42,7 +42,7 @@ pub(super) fn plan(name: &str, from: &Device, (number, to): (usize, &Device), us
             outputs.insert(role, status(name, role, from, to)?);
         }
     }
-    let mismatches = drafts.iter().filter(|d| d.code != NATIVE_DEVICE).count();
+    let mismatches = drafts.iter().filter(|d| d.grade != crate::translate::Grade::Exact).count();
     // What fits exactly goes to the tick that is nearest to the old one; what does not, to the finest.
     let nearness = if off > 0 { scale.to_tick } else { (scale.to_tick - scale.from_tick).abs() };
     Some(Native { device: number, combine, scale: Some(scale), outputs, drafts, cost: (off, mismatches, nearness) })
@@ -270,6 +270,8 @@ fn elapsed(
     };
     if bounded {
         value = bound(value);
+        let reason = "its elapsed time runs on past the preset; it is read as at most the preset, where it stayed";
+        drafts.push(Draft::new(READ_NUMBER, crate::translate::Grade::Exact, 4, reason));
     } else if source.past == Past::RunsOn && target.past == Past::Stops {
         drafts.push(Draft::new(
             READ_NUMBER,

@@ -301,7 +301,7 @@ impl Writer<'_> {
         };
         let from = self.condition(condition, Wire::RAIL);
         let form = self.coil_edge.take().unwrap_or(form);
-        self.element(ElementKind::Coil { form, target: target.clone(), from }, span);
+        self.element(ElementKind::Coil { form, target: target.clone(), from, drive: None }, span);
     }
 }
 

@@ -316,11 +316,11 @@ impl Writer<'_> {
         match (power, literal) {
             (Some(power), Some(set)) if self.is_ladder() => {
                 let form = if set { CoilForm::Set } else { CoilForm::Reset };
-                self.element(ElementKind::Coil { form, target: target.clone(), from: power }, span);
+                self.element(ElementKind::Coil { form, target: target.clone(), from: power, drive: None }, span);
             }
             (None, Some(set)) if self.is_ladder() => {
                 let form = if set { CoilForm::Plain } else { CoilForm::Negated };
-                self.element(ElementKind::Coil { form, target: target.clone(), from: Wire::RAIL }, span);
+                self.element(ElementKind::Coil { form, target: target.clone(), from: Wire::RAIL, drive: None }, span);
             }
             (None, _) if self.is_ladder() && is_bool => self.coil(target, value, span),
             (None, _) if !self.is_ladder() => self.drawn_assignment(target, value, span),

@@ -319,7 +319,7 @@ impl Walker<'_> {
             ElementKind::Compare { op, left, right, from, to } => {
                 self.conduct(*from, *to, binary(*op, left.clone(), right.clone(), span), span);
             }
-            ElementKind::Coil { form, target, from } => self.coil(*form, target, *from, span),
+            ElementKind::Coil { form, target, from, .. } => self.coil(*form, target, *from, span),
             ElementKind::Source { value, to } => self.carry(*to, value.clone(), *to),
             ElementKind::Sink { target, from } => {
                 let value = self.take(*from, span);

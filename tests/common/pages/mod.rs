@@ -1,0 +1,4 @@
+//! Pages as text, made by running.
+
+pub mod dialects;
+pub mod traps;
