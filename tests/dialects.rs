@@ -1,8 +1,16 @@
-//! Dialects: what is read in one, and what is written in one.
+//! Dialects: sheets are sound and true, addresses read as they are written, a program stays the same in its own dialect,
+//! and what is wrong is said at its place.
 #![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
-use honest_twin::dialect::{LIBRARIES, read_library};
-use honest_twin::source::Source;
+mod common;
+
+use common::dialects::{families, programs, read_in};
+use honest_twin::check::verify;
+use honest_twin::dialect::{LIBRARIES, Tags, library, read_library, read_project_in};
+use honest_twin::lang::{LANGUAGES, Language};
+use honest_twin::source::{Diagnostic, Source};
+use honest_twin::translate::{AddressMap, Mode, migrate, translate};
+use honest_twin::twin::{Effort, Verdict, Version, compare};
 
 #[test]
 fn shipped_sheets_are_sound() {
@@ -13,4 +21,206 @@ fn shipped_sheets_are_sound() {
             panic!("{}: {:#?}", shipped.name, problems.0);
         }
     }
+}
+
+#[test]
+fn addresses_read_as_they_are_written() {
+    for name in families() {
+        let library = library(name).unwrap();
+        for (number, area) in library.sheet.areas.iter().enumerate() {
+            for index in 0..area.parsed.count() {
+                let text = area.parsed.write(index).unwrap();
+                assert_eq!(library.sheet.locate(&text), Ok((number, index)), "{name}: {text}");
+                assert_eq!(library.sheet.address_length(&format!("{text} ")), Some(text.len()), "{name}: {text}");
+            }
+            assert_eq!(area.parsed.write(area.parsed.count()), None);
+        }
+    }
+}
+
+/// In its own dialect a program goes through all four languages, says the same, and is written the same again.
+#[test]
+fn the_same_in_every_language() {
+    let mut done = 0;
+    for family in families() {
+        for (name, text, language) in programs(family) {
+            let source = read_in(family, &name, &text, language);
+            let left = Version::new("source", source.clone()).unwrap();
+            for to in LANGUAGES {
+                let written = translate(&source, *to).unwrap().files[0].text.clone();
+                let back = read_in(family, &name, &written, *to);
+                let again = translate(&back, *to).unwrap().files[0].text.clone();
+                assert_eq!(again, written, "{family}/{name} in {}", to.ending());
+                let right = Version::new("written", back).unwrap();
+                let effort = Effort { scenarios: 40, scans: 20_000, ..Effort::default() };
+                let verdict = compare(&left, &right, &effort, |_| {});
+                let Verdict::Tested(tested) = &verdict else {
+                    panic!("{family}/{name} in {}\n{written}\n{}", to.ending(), honest_twin::show::verdict(&verdict));
+                };
+                assert!(tested.pairing.alone.is_empty(), "{family}/{name}: {:?}", tested.pairing.alone);
+                done += 1;
+            }
+        }
+    }
+    println!("{done} programs written in their own dialects");
+}
+
+fn at(problems: &[Diagnostic], sources: &[Source]) -> String {
+    let line = |p: &Diagnostic| {
+        let source = &sources[p.span.file.0 as usize];
+        let place = source.line_column(p.span.start);
+        let help = p.help.as_ref().map_or(String::new(), |h| format!(" ({h})"));
+        format!("  {}:{} {} [{}] {}{help}\n", place.line, place.column, p.code.0, source.excerpt(p.span), p.message)
+    };
+    problems.iter().map(line).collect()
+}
+
+/// Each row changes one thing in the sheet of `octal-coil`.
+const BAD_SHEETS: &[(&str, &str)] = &[
+    ("name = \"octal-coil\"", "name = \"Octal Coil\""),
+    ("role = \"input\"", "role = \"entry\""),
+    ("radix = 8, last = 0o377", "radix = 7, last = 0o377"),
+    ("pattern = \"X{point}\"", "pattern = \"X{pont}\""),
+    ("pattern = \"X{point}\"", "pattern = \"X{point\""),
+    ("pattern = \"X{point}\"", "pattern = \"{point}\""),
+    ("pattern = \"X{point}\"", "pattern = \"X/{point}\""),
+    ("pattern = \"Y{point}\"", "pattern = \"X{point}\""),
+    ("pattern = \"W{number}\"", "pattern = \"W1{number}\""),
+    ("retained = [[256, 383]]", "retained = [[383, 999]]"),
+    ("protocol = { table = \"coils\", start = 2048 }", "protocol = { table = \"coils\", start = 65500 }"),
+    ("name = \"words\"", "name = \"bits\""),
+    ("holds = \"word\"", "holds = \"device\""),
+    ("block = \"COIL_TIMER\"", "block = \"COIL_TIMR\""),
+    ("run = \"COIL\"", "run = \"COLI\""),
+    ("bit = \"DONE\"", "bit = \"DUN\""),
+    ("tick = \"T#100ms\"", "tick = \"soon\""),
+    ("first = 128, last = 191", "first = 100, last = 191"),
+    ("first = 0, last = 127", "first = 0, last = 300"),
+    ("area = \"timers\"", "area = \"tmers\""),
+    ("kind = \"on-delay\"", "kind = \"latch\""),
+    ("end = \"END\"", "end = \"END\"\nspeed = 3"),
+    ("first-scan = \"B511\"", "first-scan = \"B512\""),
+    ("first-scan = \"B511\"", "first-scan = \"W3\""),
+    ("length = 24", "length = \"long\""),
+    ("[names]", "[words]\nLOOK = \"PEEK\"\n\n[names]"),
+    ("[names]", "[[card]]\nname = \"a\"\narea = \"inputs\"\npoints = 16\nstart = \"X18\"\n\n[names]"),
+    ("[names]", "[[card]]\nname = \"a\"\narea = \"inputs\"\npoints = 300\n\n[names]"),
+];
+
+#[test]
+fn bad_sheets() {
+    let shipped = LIBRARIES.iter().find(|l| l.name == "octal-coil").unwrap();
+    let mut out = String::new();
+    for (from, to) in BAD_SHEETS {
+        assert!(shipped.sheet.contains(from), "{from}");
+        let sheet = Source::new("mine.toml", shipped.sheet.replacen(from, to, 1));
+        let blocks = Source::new("mine.st", shipped.blocks);
+        let problems = read_library(&sheet, &blocks).expect_err(to);
+        out.push_str(&format!("{}\n{}", to.replace('\n', " "), at(&problems.0, &[sheet, blocks])));
+    }
+    insta::assert_snapshot!(out);
+}
+
+const BAD_PROGRAMS: &[(&str, &str)] = &[
+    ("octal-coil", "LD X8\nST Y0\nEND"),
+    ("octal-coil", "LD X400\nST Y0\nEND"),
+    ("octal-coil", "LD X0\nST Y0"),
+    ("octal-coil", "LD X0\nST T5\nEND"),
+    ("octal-coil", "LD X0\nST T5, 8, 9\nEND"),
+    ("octal-coil", "LD X0\nS T5\nEND"),
+    ("octal-coil", "LD X0\nUPWARD C0\nEND"),
+    ("octal-coil", "PROGRAM P\nVAR\n    A AT B3 : BOOL;\n    C AT B3 : BOOL;\nEND_VAR\nLD A\nST C\nEND\nEND_PROGRAM"),
+    ("octal-coil", "PROGRAM P\nVAR RETAIN\n    A AT B3 : BOOL;\nEND_VAR\nLD X0\nST A\nEND\nEND_PROGRAM"),
+    (
+        "octal-coil",
+        "PROGRAM P\nVAR\n    RinseTimeOfTheSecondRaceway AT T3 : COIL_COUNTER;\nEND_VAR\nLD X0\nST Y0\nEND\nEND_PROGRAM",
+    ),
+    ("octal-coil", "PROGRAM P\nVAR\n    W5 : INT;\nEND_VAR\nLD X0\nST Y0\nEND\nEND_PROGRAM"),
+    ("octal-coil", "LD B511\nST Y0\nEND"),
+    ("word-bit", "READ P12.5\nWRITE S000.00\nFINISH"),
+    ("word-bit", "READ P012.16\nWRITE S000.00\nFINISH"),
+    ("word-bit", "LD P012.05\nWRITE S000.00\nFINISH"),
+    ("word-bit", "READ P000.00\nCOUNT N256, 3\nFINISH"),
+    ("word-bit", "READ P000.00\nTIME N300, 3\nFINISH"),
+    ("flat-register", "LD INP0\nST OUTP1\nFINIS"),
+    ("flat-register", "LD INP1\nWAIT REG10, 5\nLD INP2\nWAIT REG12, 5\nFINIS"),
+    ("flat-register", "LD INP1\nWAIT REG10, 5\nLD INP1\nLD INP2\nTALLY REG10, 5\nFINIS"),
+    ("flat-register", "LD INP1\nWAIT REG10, 5\nLD 7\nST REG11\nFINIS"),
+    ("status-word", "SEE DI0.16\nSHOW DO0.0"),
+    ("status-word", "SEE DT0.REDY\nSHOW DO0.0"),
+    ("point-block", "FROM PI0\nINTO PO1\nSTOPHERE"),
+];
+
+#[test]
+fn bad_programs() {
+    let mut out = String::new();
+    for (family, text) in BAD_PROGRAMS {
+        let source = Source::new("old.il", *text);
+        let (project, problems) = read_project_in(vec![(source.clone(), Language::Il)], &library(family).unwrap());
+        let (_, all) = verify(project, problems);
+        out.push_str(&format!("{family}: {}\n{}", text.replace('\n', " | "), at(&all.0, &[source])));
+    }
+    insta::assert_snapshot!(out);
+}
+
+#[test]
+fn bad_maps_and_tags() {
+    let mut out = String::new();
+    let mut say = |what: &str, problems: &[String]| {
+        out.push_str(&format!("{}\n", what.replace('\n', " | ")));
+        problems.iter().for_each(|p| out.push_str(&format!("  {p}\n")));
+    };
+    let source = read_in("octal-coil", "p", "LD X0\nST Y0\nLD X1\nST T0, 5\nEND", Language::Il);
+    let st = (Language::St, Language::St.into());
+    for map in [
+        "old,new\nX0,I0.0",
+        "old,symbol,new,colour\nX0,X0,I0.0,red",
+        "old,symbol,new\n,,I0.0",
+        "old,symbol,new\nX0,,I0.0\nX1,,I0.0",
+        "old,symbol,new\nX0,,I0.0\nX0,,I0.1",
+        "old,symbol,new\nX0,,I0.8",
+        "old,symbol,new\nX0,,Q0.0",
+        "old,symbol,new\nX0,,X0",
+    ] {
+        let problems = match AddressMap::read(map) {
+            Err(problems) => problems,
+            Ok(read) => vec![
+                migrate(&source, &library("byte-bit").unwrap(), st, Mode::Native, Some(&read))
+                    .expect_err(map)
+                    .to_string(),
+            ],
+        };
+        say(map, &problems);
+    }
+    let sheet = &library("octal-coil").unwrap().sheet;
+    for tags in [
+        "symbol,comment\nKey,none",
+        "address,symbol\nX9,Key",
+        "address,symbol\nX0,Key\nX0,Other",
+        "address,symbol\nX0,Key\nX1,key",
+        "address,symbol\nX0,2nd\nX1,T3\nX2,END_IF",
+        "address,symbol,wiring\nX0,Key,open\nY0,Pump,NC",
+    ] {
+        say(tags, &Tags::read(tags, sheet).expect_err(tags));
+    }
+    insta::assert_snapshot!(out);
+}
+
+/// The rack: cards take runs of points, with a start address or the next that is free; a point without a card is told.
+#[test]
+fn racks() {
+    let shipped = LIBRARIES.iter().find(|l| l.name == "octal-coil").unwrap();
+    let rack = "[[card]]\nname = \"slot 1\"\narea = \"inputs\"\npoints = 8\n\n\
+                [[card]]\nname = \"slot 2\"\narea = \"inputs\"\npoints = 16\nstart = \"X20\"\n\n\
+                [[card]]\nname = \"slot 3\"\narea = \"inputs\"\npoints = 8\n\n[names]";
+    let sheet = Source::new("mine.toml", shipped.sheet.replacen("[names]", rack, 1));
+    let library = std::sync::Arc::new(read_library(&sheet, &Source::new("mine.st", shipped.blocks)).unwrap());
+    let placed = honest_twin::dialect::rack::places(&library.sheet).unwrap();
+    let runs: Vec<_> = placed.iter().map(|p| (p.name.as_str(), p.points.clone())).collect();
+    assert_eq!(runs, [("slot 1", 0..8), ("slot 2", 16..32), ("slot 3", 8..16)]);
+    let source = Source::new("old.il", "LD X37\nOR X40\nST Y0\nEND");
+    let (project, problems) = read_project_in(vec![(source.clone(), Language::Il)], &library);
+    let (_, all) = verify(project, problems);
+    let said = at(&all.0, &[source]);
+    assert!(said.contains("2:4 C12 [X40] `X40`: no card has this point: slot 1 has X0 to X7"), "{said}");
 }

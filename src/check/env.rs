@@ -304,6 +304,7 @@ impl<'p> Env<'p> {
             let normal = normal_address(address);
             if let Some((other, first)) = seen.insert(normal, (var.name.clone(), var.span))
                 && var.section != Section::External
+                && self.library.is_none()
             {
                 self.problems.push(
                     Diagnostic::error(
@@ -404,6 +405,10 @@ impl<'p> Env<'p> {
     /// A direct address: the variable that has it, or a point that all units share.
     pub(super) fn address(&mut self, name: &Name) -> Option<Place> {
         let Some(elem) = address_type(&name.text) else {
+            // In a dialect, what is left of its addresses has been reported where it was read.
+            if self.library.is_some() {
+                return None;
+            }
             let message = format!("`{}` is not an address", name.text);
             self.error(codes::ADDRESS, name.span, message);
             return None;

@@ -267,7 +267,7 @@ impl Verifier<'_> {
             _ => &[Role::Run, Role::Done],
         };
         for role in needs.iter().filter(|r| !device.pins.contains_key(*r)) {
-            self.error(&at("pins"), format!("a {} needs a pin for `{}`", kind.word(), role.word()));
+            self.error(&at("pins"), format!("{} needs a pin for `{}`", kind.a_word(), role.word()));
         }
         if device.latch.as_ref().is_some_and(|l| !matches!(l.wins, Role::Set | Role::Reset)) {
             self.error(&at("latch/wins"), "either `set` wins or `reset`");

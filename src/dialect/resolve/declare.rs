@@ -45,7 +45,7 @@ impl Resolver<'_> {
                 self.length(&decl);
                 let keeps = self.declaration(&mut decl, &section, unit, first);
                 if unit.is_empty() {
-                    let kind = self.kind_of(&decl.spec);
+                    let kind = self.kind_declared(&decl);
                     self.globals.extend(decl.names.iter().map(|n| (n.text.to_uppercase(), kind)));
                 }
                 if keeps && section.retain != Retain::Retain { retained.push(decl) } else { kept.push(decl) }
@@ -134,7 +134,9 @@ impl Resolver<'_> {
     fn settle(&mut self, decl: &mut VarDecl, device: usize, span: Span) {
         let of = self.device(device);
         if self.kind_of(&decl.spec) == Kind::Other || !matches!(&decl.spec, TypeSpec::Named(n) if n.is(&of.block)) {
-            self.error(codes::ADDRESS, span, format!("this number is a {}: its type is `{}`", of.name, of.block));
+            let message = format!("this number is {}: its type is `{}`", of.kind.a_word(), of.block);
+            self.error(codes::ADDRESS, span, message);
+            return;
         }
         if decl.init.is_none() {
             decl.init = self.settings(device, span);

@@ -67,11 +67,17 @@ impl Resolver<'_> {
         }
         let drives = |d: &crate::model::sheet::Device| d.ops.iter().any(|op| word.is(&op.word)) || word.is(&d.block);
         let Some(device) = self.sheet.devices.iter().position(drives) else { return };
-        if let Some((other, first)) = self.runs.insert(at, (device, address.span))
-            && other != device
-        {
-            let message = format!("the block at `{}` is {} as well", address.text, self.device(other).name);
-            self.problems.push(Diagnostic::error(codes::ADDRESS, address.span, message).related(first, "driven here"));
+        match self.runs.get(&at).copied() {
+            None => {
+                self.runs.insert(at, (device, address.span));
+            }
+            Some((other, first)) if other != device => {
+                let message =
+                    format!("the block at `{}` is {} already", address.text, self.device(other).kind.a_word());
+                self.problems
+                    .push(Diagnostic::error(codes::ADDRESS, address.span, message).related(first, "driven here"));
+            }
+            Some(_) => {}
         }
     }
 
@@ -195,13 +201,9 @@ impl Resolver<'_> {
         };
         let op = self.device(device).ops.iter().find(|op| word.is(&op.word)).cloned();
         if op.is_none() {
-            let all: Vec<&str> = self.device(device).ops.iter().map(|op| op.word.as_str()).collect();
-            let message = format!(
-                "`{}` does not drive a {}; {} does",
-                word.text,
-                self.device(device).kind.word(),
-                all.join(", ")
-            );
+            let all: Vec<String> = self.device(device).ops.iter().map(|op| format!("`{}`", op.word)).collect();
+            let kind = self.device(device).kind.a_word();
+            let message = format!("`{}` does not drive {kind}; {} does", word.text, all.join(" or "));
             self.error(codes::DIALECT, word.span, message);
         }
         Some((device, op?))

@@ -12,7 +12,7 @@ use super::tags::Tags;
 use super::walk::{self, Leaves, Want};
 use crate::lang::{Form, read_written};
 use crate::model::sheet::{AreaRole, Device, Holds, Library, Sheet};
-use crate::model::{Body, Item, Name, Project, TypeSpec, Unit};
+use crate::model::{Body, Item, Name, Project, TypeSpec, Unit, VarDecl};
 use crate::source::{Code, Diagnostic, Diagnostics, FileId, Limits, Source, Span, codes};
 use indexmap::IndexMap;
 use std::collections::{BTreeMap, HashMap};
@@ -129,6 +129,16 @@ impl<'s> Resolver<'s> {
         }
     }
 
+    /// What the variables of a declaration hold; the number of a device tells more than its block.
+    fn kind_declared(&self, decl: &VarDecl) -> Kind {
+        let kind = self.kind_of(&decl.spec);
+        let at = decl.address.as_ref().and_then(|a| self.sheet.parse_known(&a.text));
+        match (kind, at.and_then(|at| self.device_of(at))) {
+            (Kind::Device(_), Some(numbered)) => Kind::Device(numbered),
+            _ => kind,
+        }
+    }
+
     /// What a name of the unit at hand, or a global, holds.
     fn kind(&self, name: &str) -> Kind {
         let key = name.to_uppercase();
@@ -143,6 +153,11 @@ impl<'s> Resolver<'s> {
     fn locate(&mut self, name: &Name) -> Option<At> {
         match self.sheet.locate(&name.text) {
             Ok((area, index)) => {
+                let flag = self.sheet.scan.first_scan.as_ref().and_then(|bit| self.sheet.locate(bit).ok());
+                if flag == Some((area, index)) {
+                    let message = format!("`{}` is TRUE in the first scan; that flag is not supported yet", name.text);
+                    self.error(codes::UNSUPPORTED, name.span, message);
+                }
                 if let Some(why) = super::rack::lacks(self.sheet, area, index) {
                     self.error(codes::ADDRESS, name.span, format!("`{}`: {why}", name.text));
                 }
@@ -186,7 +201,7 @@ impl<'s> Resolver<'s> {
         self.unit = unit.name.text.clone();
         self.types.clear();
         for decl in unit.sections.iter().flat_map(|s| &s.vars) {
-            let kind = self.kind_of(&decl.spec);
+            let kind = self.kind_declared(decl);
             self.types.extend(decl.names.iter().map(|n| (n.text.to_uppercase(), kind)));
         }
         match &mut unit.body {

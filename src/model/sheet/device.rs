@@ -94,6 +94,14 @@ impl DeviceKind {
         }
     }
 
+    /// In words, with its article.
+    #[must_use]
+    pub fn a_word(self) -> String {
+        let word = self.word();
+        let article = if word.starts_with(['o', 'u']) { "an" } else { "a" };
+        format!("{article} {word}")
+    }
+
     /// True for the four kinds of timers.
     #[must_use]
     pub const fn is_timer(self) -> bool {
