@@ -57,6 +57,33 @@ proptest! {
     }
 }
 
+/// Programs of all families with a piece cut out or doubled: read, checked, written, migrated; nothing panics.
+#[test]
+fn changed_programs_of_dialects() {
+    use common::dialects::{families, programs};
+    use honest_twin::dialect::{library, read_project_in};
+    use honest_twin::translate::{Mode, migrate};
+    let mut random = fastrand::Rng::with_seed(7);
+    for family in families().filter(|f| *f != "iec") {
+        let own = library(family).unwrap();
+        for (name, text, language) in programs(family) {
+            for round in 0..12 {
+                let (from, length) = (random.usize(..text.len()), random.usize(1..9));
+                let to = (from + length).min(text.len());
+                let middle = if round % 2 == 0 { String::new() } else { text[from..to].repeat(2) };
+                let changed = format!("{}{middle}{}", &text[..from], &text[to..]);
+                let (project, problems) = read_project_in(vec![(Source::new(name.clone(), changed), language)], &own);
+                if let (Some(checked), _) = honest_twin::check::verify(project, problems) {
+                    let _ = Machine::new(&checked);
+                    let _ = honest_twin::translate::translate(&checked, Language::Ld);
+                    let st = (Language::St, Language::St.into());
+                    let _ = migrate(&checked, &library("iec").unwrap(), st, Mode::Native, None);
+                }
+            }
+        }
+    }
+}
+
 const WORDS: &[&str] = &[
     "a",
     "n",

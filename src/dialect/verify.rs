@@ -256,7 +256,7 @@ impl Verifier<'_> {
             }
         }
         if let Some(tick) = device.timer.as_ref().map(|t| &t.tick)
-            && !literal_duration(tick).is_some_and(|d| d.nanos() > 0)
+            && literal_duration(tick).is_none_or(|d| d.nanos() <= 0)
         {
             self.error(&at("timer/tick"), format!("`{tick}` is no duration; write T#100ms"));
         }

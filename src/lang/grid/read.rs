@@ -210,7 +210,7 @@ impl Reader<'_> {
         };
         let mut ops = self.sheet.iter().flat_map(|s| &s.devices).flat_map(|d| &d.ops);
         let Some(op) = ops.find(|op| op.word.eq_ignore_ascii_case(own)) else {
-            self.error(span, &format!("`({word})` is no coil"));
+            self.error(span, format!("`({word})` is no coil"));
             return None;
         };
         let device = self.named(strip, area, "coil", 1);

@@ -1,5 +1,5 @@
 //! The conventions of a controller, as its sheet states them (SEMANTICS section 5): plain data, read by
-//! `crate::dialect`.
+//! the room `dialect`.
 //!
 //! A sheet says how things are written and which block a written thing stands for. What a block *does* stands in its
 //! structured text and nowhere else; the `facts` of a device say it again in a few words, for whoever chooses among
