@@ -28,7 +28,7 @@ fn the_demo_migrates_and_finds_both_mistakes() {
     assert!(out.contains("C64,RinseCount,keeps its count over the power,,up counter"), "{out}");
     assert_eq!(out.matches("SAME IN EVERY SCENARIO TRIED (tested, not proved)").count(), 2, "{out}");
     assert_eq!(out.matches("DIFFERENT: ").count(), 2, "{out}");
-    // The tick mistake, then, with that mended, the count that asks for equality.
+    // The count that asks for equality, then, with that mended, the tick.
     assert!(out.contains("(after 2s"), "{out}");
     assert!(out.contains("ServiceDue := RinseCount.CV = 6"), "{out}");
 }
@@ -42,7 +42,10 @@ fn dialects_are_listed_described_and_started() {
     let folder = TempDir::new().unwrap();
     let start = |args: &[&str]| {
         let output = Command::cargo_bin("honest-twin").unwrap().current_dir(folder.path()).args(args).output().unwrap();
-        (output.status.code().unwrap(), String::from_utf8(output.stdout).unwrap() + &String::from_utf8(output.stderr).unwrap())
+        (
+            output.status.code().unwrap(),
+            String::from_utf8(output.stdout).unwrap() + &String::from_utf8(output.stderr).unwrap(),
+        )
     };
     assert_eq!(start(&["dialects", "bench-one", "--from", "octal-coil"]).0, 0);
     assert_eq!(start(&["dialects", "bench-one", "--from", "octal-coil"]).0, 2, "it is there already");
@@ -51,8 +54,18 @@ fn dialects_are_listed_described_and_started() {
     let text = fs::read_to_string(&sheet).unwrap().replace("pattern = \"X{point}\"", "pattern = \"E{point}\"");
     fs::write(&sheet, text).unwrap();
     fs::write(folder.path().join("old.il"), "LD E17\nST T0, 5\nLD T0\nST Y0\nEND\n").unwrap();
-    let (status, out) =
-        start(&["translate", "old.il", "--from", "bench-one", "--sheet", "bench-one.toml", "--to", "st", "--dialect", "iec"]);
+    let (status, out) = start(&[
+        "translate",
+        "old.il",
+        "--from",
+        "bench-one",
+        "--sheet",
+        "bench-one.toml",
+        "--to",
+        "st",
+        "--dialect",
+        "iec",
+    ]);
     assert_eq!(status, 0, "{out}");
     assert!(out.contains("E17 AT %IX1.7 : BOOL;") && out.contains("PT := T#500ms"), "{out}");
     let (status, out) = start(&["check", "old.il", "--from", "octal-coil"]);
@@ -64,7 +77,8 @@ fn a_migration_writes_its_maps_and_reads_them_back() {
     let folder = TempDir::new().unwrap();
     let path = |name: &str| folder.path().join(name).to_str().unwrap().to_string();
     let (map, protocol, new) = (path("map.csv"), path("protocol.csv"), path("new.il"));
-    let old = ["translate", "demo/filter_old.il", "--tags", "demo/filter_tags.csv", "--to", "il", "--dialect", "word-bit"];
+    let old =
+        ["translate", "demo/filter_old.il", "--tags", "demo/filter_tags.csv", "--to", "il", "--dialect", "word-bit"];
     let out = [old.as_slice(), &["--save-map", &map, "--protocol", &protocol, "--out", &new]].concat();
     let (status, _, said) = call(&out);
     // Elapsed time runs in common ticks there, which the ledger foretells and the comparison finds.
@@ -196,7 +210,7 @@ fn every_command_answers_as_json() {
     assert_eq!(json(&["--json", "check", "tests/problems/many.st"])["problems"][0]["code"], "C03");
     assert_eq!(json(&["--json", "translate", OLD, "--to", "st"])["verdict"]["verdict"], "tested");
     assert_eq!(json(&["--json", "run", OLD, "--scans", "3"])["scans"], 3);
-    assert_eq!(json(&["--json", "demo"])["by_hand_tick_mended"]["name"], "ServiceDue");
+    assert_eq!(json(&["--json", "demo"])["by_hand_count_mended"]["name"], "RinsePump");
     assert!(json(&["--json", "check", "--declare", "tests/problems/pasted.st"])["declarations"][0]["sure"] == true);
     assert!(json(&["--json", "draw", "demo/raceway.ld"])["svg"].as_str().is_some_and(|s| s.starts_with("<svg")));
     assert!(json(&["--json", "prove"])["error"].is_string());

@@ -1,6 +1,7 @@
 //! The times and numbers that matter to two programs: their own constants, and one to each side of them.
 
 use super::Version;
+use crate::check::Checked;
 use crate::check::typed::{Code, TExpr, TInit, TKind, TStmt, TStmtKind, Ty, walk_block, walk_list};
 use crate::model::Elem;
 
@@ -19,6 +20,7 @@ impl Vocabulary {
     pub(super) fn of(versions: [&Version; 2]) -> Vocabulary {
         let mut found = Vocabulary::default();
         for version in versions {
+            let before = found.numbers.len();
             for unit in version.checked.units.iter().filter(|u| !u.built_in) {
                 for var in &unit.vars {
                     found.init(&var.init, &var.ty);
@@ -39,12 +41,34 @@ impl Vocabulary {
             for var in &version.checked.globals {
                 found.init(&var.init, &var.ty);
             }
+            found.presets_in_ticks(&version.checked, before);
         }
         found.times.sort_unstable();
         found.times.dedup();
         found.numbers.sort_unstable();
         found.numbers.dedup();
         found
+    }
+
+    /// Where instances are given a tick, numbers of this version may be presets that count it.
+    fn presets_in_ticks(&mut self, checked: &Checked, from: usize) {
+        let own = checked.units.iter().filter(|u| !u.built_in).flat_map(|u| &u.vars);
+        let mut ticks: Vec<i64> = Vec::new();
+        for var in own.chain(&checked.globals) {
+            let (TInit::Struct(fields), Ty::Block(unit)) = (&var.init, &var.ty) else { continue };
+            for (field, value) in fields {
+                let is_time = checked.unit(*unit).vars[*field as usize].ty.elem().is_some_and(Elem::is_time);
+                if let (TInit::Slot(tick), true) = (value, is_time) {
+                    ticks.push(*tick);
+                }
+            }
+        }
+        ticks.sort_unstable();
+        ticks.dedup();
+        let presets: Vec<i64> = self.numbers[from..].iter().copied().filter(|n| (1..=32_767).contains(n)).collect();
+        for tick in ticks {
+            self.times.extend(presets.iter().map(|n| n.saturating_mul(tick)));
+        }
     }
 
     fn constant(&mut self, ty: &Ty, slot: i64) {
