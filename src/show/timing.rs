@@ -194,6 +194,14 @@ fn number(value: &Value) -> f64 {
     }
 }
 
+/// A column that is read back may be taken for BOOL on one side and for a number on the other.
+fn same(a: &Value, b: &Value) -> bool {
+    match (a, b) {
+        (Value::Text(_), _) | (_, Value::Text(_)) => a == b,
+        _ => number(a) == number(b),
+    }
+}
+
 fn shown(value: &Value) -> String {
     match value {
         Value::Time(t) => format_duration(*t),
@@ -225,7 +233,7 @@ fn draw_track(group: &mut Group, axis: &Axis, track: &Track, base: f64) {
 fn apart(group: &mut Group, axis: &Axis, track: &Track, other: &[Value], base: f64) {
     let mut scan = 0;
     while scan < track.values.len() {
-        let differs = |n: usize| other.get(n).is_some_and(|v| *v != track.values[n]);
+        let differs = |n: usize| other.get(n).is_some_and(|v| !same(v, &track.values[n]));
         if !differs(scan) {
             scan += 1;
             continue;
