@@ -102,7 +102,7 @@ pub(crate) struct Translate {
 /// What texts are written in, where they do not say so themselves with `{dialect NAME}` in their first line.
 #[derive(Args, Debug, Clone, Default)]
 pub(crate) struct Written {
-    /// The dialect of sources that do not name theirs.
+    /// The dialect of sources that do not name theirs; of two versions, of the first.
     #[arg(long)]
     pub(crate) from: Option<String>,
     /// A sheet of your own (.toml, with its blocks in the .st beside it); its name can be used like the shipped ones.

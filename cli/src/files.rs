@@ -96,6 +96,12 @@ impl Known {
     }
 }
 
+/// True if a file, or one of a folder's, says its dialect itself.
+pub(crate) fn says_dialect(path: &Path) -> Result<bool, String> {
+    let texts = expand(&[path.to_path_buf()])?.iter().map(|p| read(p)).collect::<Result<Vec<_>, String>>()?;
+    Ok(texts.iter().any(|t| dialect::said(t).is_some()))
+}
+
 /// Reads files as one project, in the dialect that they say, or that the call says.
 pub(crate) fn project(paths: &[PathBuf], written: &Written) -> Result<(Project, Diagnostics), String> {
     let known = Known::read(&written.sheet)?;

@@ -89,6 +89,10 @@ fn a_migration_writes_its_maps_and_reads_them_back() {
     fs::write(&map, text.replace("P000.03", "P007.15")).unwrap();
     let (_, out, _) = call(&[old.as_slice(), &["--map", &map]].concat());
     assert!(out.contains("ScreenBlocked AT P007.15"), "{out}");
+    // The left one's tags are not asked of the right one, which is the standard's.
+    let (status, out, _) =
+        call(&["compare", "demo/filter_old.il", "demo/filter_by_hand.st", "--tags", "demo/filter_tags.csv"]);
+    assert!(status == 1 && out.contains("RinseCount.CV = 6"), "{out}");
     // Faithfully there is no difference.
     let (status, _, said) = call(&[old.as_slice(), &["--faithful"]].concat());
     assert!(status == 0 && said.contains("carried") && said.contains("SAME IN EVERY SCENARIO"), "{said}");
