@@ -38,6 +38,43 @@ fn addresses_read_as_they_are_written() {
     }
 }
 
+/// The programs of `tests/dialects` use every area and every device of their family.
+#[test]
+fn programs_cover_every_area_and_device() {
+    use honest_twin::model::{Item, TypeSpec};
+    for family in families() {
+        let sheet = &library(family).unwrap().sheet;
+        let mut areas = vec![false; sheet.areas.len()];
+        let mut devices = vec![false; sheet.devices.len()];
+        for (name, text, language) in programs(family) {
+            let checked = read_in(family, &name, &text, language);
+            let units =
+                checked.project().items.iter().filter_map(|i| if let Item::Unit(u) = i { Some(u) } else { None });
+            for decl in units.flat_map(|u| &u.sections).flat_map(|s| &s.vars) {
+                let at = decl.address.as_ref().and_then(|a| {
+                    if family == "iec" { sheet.locate(&a.text).ok() } else { sheet.parse_known(&a.text) }
+                });
+                if let Some((area, _)) = at {
+                    areas[area] = true;
+                }
+                let TypeSpec::Named(block) = &decl.spec else { continue };
+                for (device, used) in sheet.devices.iter().zip(&mut devices).filter(|(d, _)| block.is(&d.block)) {
+                    let numbered = device.numbers.as_ref().zip(at);
+                    *used |= numbered.is_none_or(|(n, (area, index))| {
+                        sheet.areas[area].name == n.area && (n.first..=n.last).contains(&index)
+                    });
+                }
+            }
+        }
+        for (area, used) in sheet.areas.iter().zip(areas) {
+            assert!(used, "{family}: no program uses {}", area.name);
+        }
+        for (device, used) in sheet.devices.iter().zip(devices) {
+            assert!(used, "{family}: no program uses {}", device.name);
+        }
+    }
+}
+
 /// In its own dialect a program goes through all four languages, says the same, and is written the same again.
 #[test]
 fn the_same_in_every_language() {

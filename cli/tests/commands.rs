@@ -87,7 +87,7 @@ fn a_migration_writes_its_maps_and_reads_them_back() {
     assert!(text.contains("X3,ScreenBlocked,pressure switch over the screen,P000.03,the same point"), "{text}");
     assert!(fs::read_to_string(&protocol).unwrap().contains("LevelHigh,X0,discrete inputs,0,1,P000.00"));
     fs::write(&map, text.replace("P000.03", "P007.15")).unwrap();
-    let (_, out, _) = call(&[old.as_slice(), &["--map", &map]].concat());
+    let (_, out, _) = call(&[old.as_slice(), &["--map", &map, "--unverified"]].concat());
     assert!(out.contains("ScreenBlocked AT P007.15"), "{out}");
     // The left one's tags are not asked of the right one, which is the standard's.
     let (status, out, _) =

@@ -7,6 +7,9 @@ use crate::scan::Power;
 /// Replays that shrinking may take, so that it ends on the slowest of programs too.
 const REPLAYS: usize = 1_500;
 
+/// Scans that the replays may take together: a scenario of minutes is not worth minutes of shrinking.
+const SCANS: u64 = 3_000_000;
+
 /// One thing that happens.
 #[derive(Clone, Copy, Debug, PartialEq)]
 enum Atom {
@@ -33,6 +36,8 @@ impl Atom {
 struct Shrinker<'r, 'v> {
     rig: &'r Rig<'v>,
     replays: usize,
+    /// Scans of all replays so far.
+    replayed: u64,
     /// The best so far.
     atoms: Vec<Atom>,
     scans: u64,
@@ -45,7 +50,7 @@ pub(super) fn shrink(rig: &Rig<'_>, scenario: Scenario) -> Scenario {
         atoms.extend(step.power.map(|p| Atom::Power(step.scan, p)));
         atoms.extend(step.changes.iter().map(|c| Atom::Change(step.scan, *c)));
     }
-    let mut shrinker = Shrinker { rig, replays: 0, atoms: Vec::new(), scans: scenario.scans };
+    let mut shrinker = Shrinker { rig, replays: 0, replayed: 0, atoms: Vec::new(), scans: scenario.scans };
     if !shrinker.accept(atoms.clone(), scenario.scans) {
         return scenario;
     }
@@ -55,7 +60,7 @@ pub(super) fn shrink(rig: &Rig<'_>, scenario: Scenario) -> Scenario {
         shrinker.sooner();
         shrinker.simpler();
         let after = (shrinker.atoms.len(), shrinker.scans, shrinker.atoms.clone());
-        if before == after || shrinker.replays >= REPLAYS {
+        if before == after || shrinker.is_spent() {
             return assembled(&shrinker.atoms, shrinker.scans);
         }
     }
@@ -83,12 +88,17 @@ fn assembled(atoms: &[Atom], scans: u64) -> Scenario {
 }
 
 impl Shrinker<'_, '_> {
+    fn is_spent(&self) -> bool {
+        self.replays >= REPLAYS || self.replayed >= SCANS
+    }
+
     /// Takes a candidate if it still shows a difference; cuts it off behind the first differing scan.
     fn accept(&mut self, atoms: Vec<Atom>, scans: u64) -> bool {
-        if self.replays >= REPLAYS {
+        if self.is_spent() {
             return false;
         }
         self.replays += 1;
+        self.replayed += scans;
         let scenario = assembled(&atoms, scans);
         let Some(finding) = self.rig.run(&mut self.rig.fresh(), &scenario, |_, _, _| {}) else { return false };
         self.scans = finding.scan + 1;

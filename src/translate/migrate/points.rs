@@ -79,7 +79,7 @@ impl Work {
                     point.name,
                     self.to.sheet().name
                 );
-                self.entry(NO_PLACE, Grade::Exact, &point.unit, Some(&point.name), reason, Some(16));
+                self.entry(NO_PLACE, Grade::Lost, &point.unit, Some(&point.name), reason, Some(16));
                 (String::new(), "no area for it".to_string())
             }
         };
