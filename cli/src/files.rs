@@ -97,9 +97,15 @@ impl Known {
 }
 
 /// True if a file, or one of a folder's, says its dialect itself.
-pub(crate) fn says_dialect(path: &Path) -> Result<bool, String> {
+fn says_dialect(path: &Path) -> Result<bool, String> {
     let texts = expand(&[path.to_path_buf()])?.iter().map(|p| read(p)).collect::<Result<Vec<_>, String>>()?;
     Ok(texts.iter().any(|t| dialect::said(t).is_some()))
+}
+
+/// What is said of sources is said of the first of two versions; the other is the standard's, or says what it is.
+pub(crate) fn other_side(written: &Written, other: &Path) -> Written {
+    let tags = written.tags.clone().filter(|_| says_dialect(other).unwrap_or(false));
+    Written { from: None, tags, ..written.clone() }
 }
 
 /// Reads files as one project, in the dialect that they say, or that the call says.

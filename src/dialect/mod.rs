@@ -2,8 +2,8 @@
 //! for; the blocks say in structured text what it does. Nothing about a particular dialect stands in Rust.
 //!
 //! - [`library`] gives a shipped one, [`read_library`] reads one of the user's own, [`LIBRARIES`] lists what is shipped.
-//! - `notation` takes a text that was read in a dialect to what the checker knows (addresses become located variables,
-//!   numbered devices become instances of blocks), and back for writing.
+//! - `resolve` takes a text that was read in a dialect to what the checker knows (addresses become located variables,
+//!   numbered devices become instances of blocks), `surface` takes it back for writing.
 
 mod place;
 pub mod rack;
@@ -17,7 +17,7 @@ mod walk;
 pub use read::read_library;
 pub(crate) use resolve::name_of;
 pub use resolve::{read_project_in, read_project_tagged};
-pub(crate) use surface::{pragma, settles};
+pub(crate) use surface::{pragma, settings, settles};
 pub use tags::{Tag, Tags, tags};
 pub(crate) use verify::literal_duration;
 

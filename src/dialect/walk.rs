@@ -4,7 +4,9 @@
 use crate::model::functions::Function;
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::sheet::{Device, Role};
-use crate::model::{Arg, Call, Expr, ExprKind, Instr, InstrKind, Operand, Stmt, StmtKind, When};
+use crate::model::{
+    Arg, Block, Call, Expr, ExprKind, Feed, InPin, Instr, InstrKind, Name, Operand, Stmt, StmtKind, When,
+};
 
 /// What is wanted of a mention.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -140,6 +142,42 @@ pub(super) fn call(leaves: &mut dyn Leaves, call: &mut Call) {
             Arg::Output { target: to, .. } => target(leaves, to),
         }
     }
+}
+
+/// A box. What a block of no device takes is not known; a bit is most likely.
+pub(super) fn block(leaves: &mut dyn Leaves, block: &mut Block) {
+    let device = block.instance.as_ref().and_then(|i| leaves.called(i));
+    let want = |pin: &InPin| match (device, &pin.name) {
+        (Some(device), Some(name)) => pin_wants(device, name),
+        _ if block.instance.is_some() => Want::Bit,
+        _ => Want::Word,
+    };
+    let wants: Vec<Want> = block.inputs.iter().map(want).collect();
+    if let Some(instance) = &mut block.instance {
+        leaves.instance(instance);
+    }
+    for (pin, want) in block.inputs.iter_mut().zip(wants) {
+        if let Feed::Value(value) = &mut pin.feed {
+            expr(leaves, value, want);
+        }
+    }
+    for to in block.outputs.iter_mut().filter_map(|p| p.target.as_mut()) {
+        target(leaves, to);
+    }
+}
+
+/// The output that a bare mention of a device means.
+pub(super) fn bare_pin(device: &Device, want: Want) -> Option<String> {
+    match want {
+        Want::Bit => device.bit.clone(),
+        Want::Word => device.word.clone().or_else(|| device.bit.clone()),
+    }
+}
+
+/// What an input of a device takes: its presets are numbers, the rest are bits.
+pub(super) fn pin_wants(device: &Device, pin: &Name) -> Want {
+    let preset = device.pins.get(&Role::Preset);
+    if preset.is_some_and(|p| pin.is(p)) { Want::Word } else { Want::Bit }
 }
 
 fn function_of(call: &Call) -> Option<Function> {

@@ -87,13 +87,8 @@ impl Timing {
 
     /// Lays the signals of another run over those of the same names. Signals that only one side has keep one line.
     #[must_use]
-    pub fn beside(mut self, other: &Trace, sides: [&str; 2]) -> Timing {
-        for track in &mut self.tracks {
-            let column = other.names.iter().position(|n| n.eq_ignore_ascii_case(&track.name));
-            track.other = column.map(|c| other.rows.iter().map(|(_, _, v)| v[c].clone()).collect());
-        }
-        self.sides = Some(sides.map(str::to_string));
-        self
+    pub fn beside(self, other: &Trace, sides: [&str; 2]) -> Timing {
+        self.over(Timing::of(other, &[]), sides)
     }
 }
 

@@ -16,10 +16,9 @@ pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
         return Err("`--report` is not there yet; `--json` has everything the verdict rests on".to_string());
     }
     let Some(left) = version(&args.left, &args.written, json)? else { return Ok(Outcome::Wrong) };
-    // What is said of sources is said of the left one; the right one is the standard's, or says what it is.
-    let tags = args.written.tags.clone().filter(|_| files::says_dialect(right).unwrap_or(false));
-    let written = Written { from: None, tags, ..args.written.clone() };
-    let Some(right) = version(right, &written, json)? else { return Ok(Outcome::Wrong) };
+    let Some(right) = version(right, &files::other_side(&args.written, right), json)? else {
+        return Ok(Outcome::Wrong);
+    };
     let effort = Effort { scenarios: args.scenarios, scans: args.scans, seed: args.seed, time: args.scan.clone() };
     let verdict = with_progress(&left, &right, &effort);
     if let (Some(path), Verdict::Different(difference)) = (&args.stimulus, &verdict) {

@@ -1,6 +1,6 @@
 //! `draw`: rungs and networks, in the terminal, as SVG or as PNG.
 
-use crate::args::{Draw, Written};
+use crate::args::Draw;
 use crate::{Outcome, files, problems};
 use honest_twin::scan::{Controller, Machine, Stimulus, run_stimulus};
 use honest_twin::show::{self, Live, Page, Timing};
@@ -21,7 +21,9 @@ pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
             if args.at.is_some() {
                 return Err("`--at` shows one version; draw the other by itself".to_string());
             }
-            let Some(right) = files::checked(std::slice::from_ref(other), &other_side(args, other), json)? else {
+            let Some(right) =
+                files::checked(std::slice::from_ref(other), &files::other_side(&args.written, other), json)?
+            else {
                 return Ok(Outcome::Found);
             };
             let names = [&args.project, other].map(|p| p.display().to_string());
@@ -46,12 +48,6 @@ pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
         Some(out) => deliver(out, &drawing)?,
     }
     Ok(Outcome::Done)
-}
-
-/// What is said of sources is said of the first one; the other is the standard's, or says what it is.
-fn other_side(args: &Draw, other: &Path) -> Written {
-    let tags = args.written.tags.clone().filter(|_| files::says_dialect(other).unwrap_or(false));
-    Written { from: None, tags, ..args.written.clone() }
 }
 
 /// A trace as a timing diagram; another one laid over it.

@@ -1,7 +1,7 @@
 //! Declarations: those that give an address a name, and those that a dialect leaves out.
 
 use super::{At, Kind, Resolver, section_of};
-use crate::lang::literal_expr;
+use crate::dialect::settings;
 use crate::model::sheet::{Holds, MemoryArea};
 use crate::model::{
     Comment, CommentKind, Elem, Expr, Init, Item, Name, Notes, Retain, Section, TypeSpec, VarDecl, VarSection,
@@ -139,17 +139,8 @@ impl Resolver<'_> {
             return;
         }
         if decl.init.is_none() {
-            decl.init = self.settings(device, span);
+            decl.init = settings(of, span);
         }
-    }
-
-    fn settings(&self, device: usize, span: Span) -> Option<Init> {
-        let of = self.device(device);
-        let set = of.set.iter().filter_map(|(pin, literal)| {
-            Some((Name { text: pin.clone(), span }, Init::Expr(literal_expr(literal, span)?)))
-        });
-        let set: Vec<(Name, Init)> = set.collect();
-        (!set.is_empty()).then_some(Init::Struct(set, span))
     }
 
     /// Declares what is used without a declaration: in the unit that uses it, or for all if several do.
@@ -165,7 +156,7 @@ impl Resolver<'_> {
             let (spec, init) = match used.device {
                 Some(device) => {
                     let block = Name { text: self.device(device).block.clone(), span };
-                    (TypeSpec::Named(block), self.settings(device, span))
+                    (TypeSpec::Named(block), settings(self.device(device), span))
                 }
                 None if area.holds == Holds::Bit => (TypeSpec::Elem(Elem::Bool, span), None),
                 None => (TypeSpec::Elem(Elem::from_name(&self.sheet.numbers.word).unwrap_or(Elem::Int), span), None),

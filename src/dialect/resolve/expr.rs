@@ -1,7 +1,7 @@
 //! Mentions: addresses become names, bare mentions of devices become their outputs.
 
 use super::{At, Kind, Resolver};
-use crate::dialect::walk::{self, Leaves, Want};
+use crate::dialect::walk::{self, Leaves, Want, bare_pin, pin_wants};
 use crate::model::sheet::{Device, Holds};
 use crate::model::{Expr, ExprKind, Instr, InstrKind, Name};
 use crate::source::{Span, codes};
@@ -136,20 +136,6 @@ impl Resolver<'_> {
         let pin = self.device(*device).registers.get((at.1 - base.1) as usize)?;
         Some((*base, *device, pin.clone()))
     }
-}
-
-/// The output that a bare mention of a device means.
-pub(in crate::dialect) fn bare_pin(device: &Device, want: Want) -> Option<String> {
-    match want {
-        Want::Bit => device.bit.clone(),
-        Want::Word => device.word.clone().or_else(|| device.bit.clone()),
-    }
-}
-
-/// What an input of a device takes: its presets are numbers, the rest are bits.
-pub(in crate::dialect) fn pin_wants(device: &Device, pin: &Name) -> Want {
-    let preset = device.pins.get(&crate::model::sheet::Role::Preset);
-    if preset.is_some_and(|p| pin.is(p)) { Want::Word } else { Want::Bit }
 }
 
 pub(super) fn named(text: String, span: Span) -> ExprKind {

@@ -6,8 +6,6 @@ mod expr;
 mod list;
 mod networks;
 
-pub(super) use expr::{bare_pin, pin_wants};
-
 use super::tags::Tags;
 use super::walk::{self, Leaves, Want};
 use crate::lang::{Form, read_written};
@@ -214,13 +212,10 @@ impl<'s> Resolver<'s> {
         }
     }
 
-    /// True for an area whose addresses are devices, or registers that a device stands in.
+    /// The device at an address, or the one whose run of registers begins there.
     fn device_of(&self, at: At) -> Option<usize> {
         match self.sheet.areas[at.0].holds {
-            Holds::Device => {
-                let found = self.sheet.device_at(at.0, at.1)?;
-                self.sheet.devices.iter().position(|d| std::ptr::eq(d, found))
-            }
+            Holds::Device => self.sheet.device_at(at.0, at.1),
             _ => self.runs.get(&at).map(|(device, _)| *device),
         }
     }

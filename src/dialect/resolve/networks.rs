@@ -1,8 +1,8 @@
 //! Drawings: coils that drive devices become boxes.
 
-use super::{Kind, Resolver};
+use super::Resolver;
 use crate::dialect::walk::{self, Leaves, Want};
-use crate::model::{Block, CoilForm, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network};
+use crate::model::{Block, CoilForm, ElementKind, Feed, InPin, Name, Network};
 use crate::source::codes;
 
 impl Resolver<'_> {
@@ -16,7 +16,7 @@ impl Resolver<'_> {
                     walk::expr(self, right, Want::Word);
                 }
                 ElementKind::Coil { form, target, from, .. } => {
-                    if self.is_device(target) {
+                    if self.called(target).is_some() {
                         let operator = match form {
                             CoilForm::Plain => "ST",
                             CoilForm::Set => "S",
@@ -46,50 +46,13 @@ impl Resolver<'_> {
                             *block = driven;
                         }
                     } else {
-                        self.block(block);
+                        walk::block(self, block);
                     }
                 }
                 ElementKind::Source { value, .. } => walk::expr(self, value, Want::Word),
                 ElementKind::Sink { target, .. } => walk::target(self, target),
                 ElementKind::Jump { .. } | ElementKind::Return { .. } => {}
             }
-        }
-    }
-
-    fn is_device(&self, target: &Expr) -> bool {
-        match &target.kind {
-            ExprKind::Address(name) => self.sheet.locate(&name.text).is_ok_and(|at| self.device_of(at).is_some()),
-            ExprKind::Name(name) => matches!(self.kind(&name.text), Kind::Device(_)),
-            _ => false,
-        }
-    }
-
-    fn block(&mut self, block: &mut Block) {
-        let wants: Vec<Want> = block
-            .inputs
-            .iter()
-            .map(|pin| match (block.instance.as_ref().and_then(|i| self.called(i)), &pin.name) {
-                (Some(device), Some(name)) => super::pin_wants(device, name),
-                (Some(_), None) => Want::Bit,
-                (None, _) => {
-                    if block.instance.is_some() {
-                        Want::Bit
-                    } else {
-                        Want::Word
-                    }
-                }
-            })
-            .collect();
-        if let Some(instance) = &mut block.instance {
-            self.instance(instance);
-        }
-        for (pin, want) in block.inputs.iter_mut().zip(wants) {
-            if let Feed::Value(value) = &mut pin.feed {
-                walk::expr(self, value, want);
-            }
-        }
-        for target in block.outputs.iter_mut().filter_map(|p| p.target.as_mut()) {
-            walk::target(self, target);
         }
     }
 

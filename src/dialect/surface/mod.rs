@@ -3,14 +3,14 @@
 mod list;
 mod networks;
 
-use super::resolve::{bare_pin, name_of, pin_wants};
-use super::walk::{self, Leaves, Want};
+use super::resolve::name_of;
+use super::walk::{self, Leaves, Want, bare_pin, pin_wants};
 use crate::model::sheet::{Device, Library, Sheet};
 use crate::model::{
     Body, Comment, CommentKind, Elem, Expr, ExprKind, Init, Instr, Item, Name, Retain, TypeSpec, Unit, VarDecl,
     VarSection,
 };
-use crate::source::FileId;
+use crate::source::{FileId, Span};
 use std::collections::{HashMap, HashSet};
 
 /// The items of a project as its dialect writes them; each file says in its first line which one that is.
@@ -129,9 +129,7 @@ impl Writer<'_> {
         let at = decl.address.as_ref().and_then(|a| self.sheet.parse_known(&a.text));
         let by_number = at.and_then(|(area, index)| {
             let name = &self.sheet.areas[area].name;
-            self.sheet.devices.iter().position(|d| {
-                fits(d) && d.numbers.as_ref().is_some_and(|n| n.area == *name && (n.first..=n.last).contains(&index))
-            })
+            self.sheet.devices.iter().position(|d| fits(d) && d.has_number(name, index))
         });
         by_number.or_else(|| self.sheet.devices.iter().position(fits))
     }
@@ -243,6 +241,15 @@ impl Writer<'_> {
             _ => None,
         }
     }
+}
+
+/// The initial values that the number of a device settles; `None`: it settles nothing.
+pub(crate) fn settings(device: &Device, span: Span) -> Option<Init> {
+    let set = device.set.iter().filter_map(|(pin, literal)| {
+        Some((Name { text: pin.clone(), span }, Init::Expr(crate::lang::literal_expr(literal, span)?)))
+    });
+    let set: Vec<(Name, Init)> = set.collect();
+    (!set.is_empty()).then_some(Init::Struct(set, span))
 }
 
 /// True for initial values that are those the number of a device settles.

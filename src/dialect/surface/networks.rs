@@ -124,28 +124,7 @@ impl Writer<'_> {
                 }
                 ElementKind::Coil { target, .. } if self.called(target).is_some() => self.instance(target),
                 ElementKind::Coil { target, .. } | ElementKind::Sink { target, .. } => walk::target(self, target),
-                ElementKind::Block(block) => {
-                    let wants: Vec<Want> = block
-                        .inputs
-                        .iter()
-                        .map(|pin| match (block.instance.as_ref().and_then(|i| self.called(i)), &pin.name) {
-                            (Some(device), Some(name)) => super::pin_wants(device, name),
-                            (Some(_), None) => Want::Bit,
-                            (None, _) => Want::Word,
-                        })
-                        .collect();
-                    if let Some(instance) = &mut block.instance {
-                        self.instance(instance);
-                    }
-                    for (pin, want) in block.inputs.iter_mut().zip(wants) {
-                        if let Feed::Value(value) = &mut pin.feed {
-                            walk::expr(self, value, want);
-                        }
-                    }
-                    for target in block.outputs.iter_mut().filter_map(|p| p.target.as_mut()) {
-                        walk::target(self, target);
-                    }
-                }
+                ElementKind::Block(block) => walk::block(self, block),
                 ElementKind::Source { value, .. } => walk::expr(self, value, Want::Word),
                 ElementKind::Jump { .. } | ElementKind::Return { .. } => {}
             }

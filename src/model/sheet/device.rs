@@ -76,6 +76,14 @@ pub enum DeviceKind {
     Fall,
 }
 
+impl Device {
+    /// True if a number of an area is one of its own.
+    #[must_use]
+    pub fn has_number(&self, area: &str, index: u32) -> bool {
+        self.numbers.as_ref().is_some_and(|n| n.area == area && (n.first..=n.last).contains(&index))
+    }
+}
+
 impl DeviceKind {
     /// In words.
     #[must_use]

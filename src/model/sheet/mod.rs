@@ -324,24 +324,11 @@ impl Sheet {
         self.areas.iter().enumerate().find(|(_, a)| a.name == name)
     }
 
-    /// The device that a number of an area is.
+    /// The device that a number of an area is, by its place in the sheet.
     #[must_use]
-    pub fn device_at(&self, area: usize, index: u32) -> Option<&Device> {
+    pub fn device_at(&self, area: usize, index: u32) -> Option<usize> {
         let area = &self.areas.get(area)?.name;
-        self.devices
-            .iter()
-            .find(|d| d.numbers.as_ref().is_some_and(|n| n.area == *area && (n.first..=n.last).contains(&index)))
-    }
-
-    /// True if devices stand in the words of this area, each over a run of registers.
-    #[must_use]
-    pub fn has_runs(&self, area: usize) -> bool {
-        self.areas.get(area).is_some_and(|a| a.holds == Holds::Word) && self.device_at_any(area)
-    }
-
-    fn device_at_any(&self, area: usize) -> bool {
-        let name = &self.areas[area].name;
-        self.devices.iter().any(|d| d.numbers.as_ref().is_some_and(|n| n.area == *name))
+        self.devices.iter().position(|d| d.has_number(area, index))
     }
 
     /// What a word of the list form stands for: an operator of the standard or a function, in capital letters.

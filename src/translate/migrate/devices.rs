@@ -4,7 +4,7 @@ use super::facts::{Combine, Native};
 use super::{AddressMap, MapRow, Mode, Work, counter, edge, timer, usage};
 use crate::dialect::rack;
 use crate::model::sheet::{Device, Holds, PowerUp, Role};
-use crate::model::{Init, Item, Name, Retain, TypeSpec, Unit, UnitKind, VarDecl};
+use crate::model::{Item, Name, Retain, TypeSpec, Unit, UnitKind, VarDecl};
 use crate::translate::Grade;
 use crate::translate::ledger::CARRIED_BLOCK;
 use std::collections::HashSet;
@@ -299,12 +299,9 @@ fn device_of(
     let fits = |d: &Device| block.is(&d.block);
     sheet.devices.iter().position(|d| {
         fits(d)
-            && match (old, &d.numbers) {
-                (Some((area, index)), Some(n)) => {
-                    sheet.areas[area].name == n.area && (n.first..=n.last).contains(&index)
-                }
-                (Some(_), None) => false,
-                (None, _) => crate::dialect::settles(decl.init.as_ref(), d),
+            && match old {
+                Some((area, index)) => d.has_number(&sheet.areas[area].name, index),
+                None => crate::dialect::settles(decl.init.as_ref(), d),
             }
     })
 }
@@ -315,11 +312,7 @@ fn redeclare(decl: &mut VarDecl, instance: &Instance, to: &super::Side) {
     let Some(plan) = &instance.native else { return };
     let device = &to.sheet().devices[plan.device];
     decl.spec = TypeSpec::Named(Name { text: device.block.clone(), span });
-    let settings = device.set.iter().filter_map(|(pin, literal)| {
-        Some((Name { text: pin.clone(), span }, Init::Expr(crate::lang::literal_expr(literal, span)?)))
-    });
-    let settings: Vec<(Name, Init)> = settings.collect();
-    decl.init = (!settings.is_empty()).then_some(Init::Struct(settings, span));
+    decl.init = crate::dialect::settings(device, span);
 }
 
 /// A device with a number survives the power if its number does; sections follow.

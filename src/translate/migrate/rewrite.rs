@@ -94,24 +94,13 @@ impl Work {
                 let Item::Unit(of) = item else { continue };
                 let Body::Statements(list) = &mut of.body else { continue };
                 if unit.is_empty() || of.name.text == unit {
-                    for stmt in list {
-                        stmt.each_expr(&mut |e| {
-                            if let ExprKind::Name(n) = &mut e.kind
-                                && n.is(&old)
-                            {
-                                n.text.clone_from(&new);
-                            }
-                            Walk::Into
-                        });
-                    }
+                    rename_in(list, &old, &new);
                 }
             }
             self.map.rows.iter_mut().filter(|r| r.symbol == old).for_each(|r| r.symbol.clone_from(&new));
         }
     }
-}
 
-impl Work {
     /// Units that are called like a block of the target get another name.
     pub(super) fn rename_units(&mut self) {
         let taken = |name: &Name| self.to.library.items.iter().any(|i| matches!(i, Item::Unit(u) if u.name == *name));
@@ -150,16 +139,7 @@ impl Work {
                         unit.name.text = new.to_string();
                     }
                     let Body::Statements(list) = &mut unit.body else { continue };
-                    for stmt in list {
-                        stmt.each_expr(&mut |e| {
-                            if let ExprKind::Name(name) = &mut e.kind
-                                && name.is(old)
-                            {
-                                name.text = new.to_string();
-                            }
-                            Walk::Into
-                        });
-                    }
+                    rename_in(list, old, new);
                 }
                 Item::Configuration(c) => {
                     c.programs.iter_mut().filter(|p| p.unit.is(old)).for_each(|p| p.unit.text = new.to_string());
@@ -167,6 +147,20 @@ impl Work {
                 _ => {}
             }
         }
+    }
+}
+
+/// Gives a name another text wherever statements mention it.
+fn rename_in(list: &mut [Stmt], old: &str, new: &str) {
+    for stmt in list {
+        stmt.each_expr(&mut |e| {
+            if let ExprKind::Name(name) = &mut e.kind
+                && name.is(old)
+            {
+                name.text = new.to_string();
+            }
+            Walk::Into
+        });
     }
 }
 

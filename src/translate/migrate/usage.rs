@@ -17,8 +17,6 @@ pub(super) struct Usage {
     pub(super) read: BTreeSet<String>,
     /// Inputs that are read, pins that are unknown, or a mention of the whole instance: nothing to be said natively.
     pub(super) opaque: bool,
-    /// It may be left out in a scan: it stands behind a condition, or in a unit that is not called in every scan.
-    pub(super) guarded: bool,
 }
 
 impl Usage {
@@ -56,13 +54,7 @@ pub(super) fn of(items: &[Item], owner: &str, name: &str, device: &Device, block
         if !own || (owner.is_empty() && shadowed) {
             continue;
         }
-        let mut finder = Finder {
-            name,
-            device,
-            inputs: &inputs,
-            usage: &mut usage,
-            depth: u32::from(unit.kind != crate::model::UnitKind::Program),
-        };
+        let mut finder = Finder { name, device, inputs: &inputs, usage: &mut usage };
         finder.list(list);
     }
     usage
@@ -79,8 +71,6 @@ struct Finder<'f> {
     device: &'f Device,
     inputs: &'f [String],
     usage: &'f mut Usage,
-    /// Conditions around; a return seen counts as one for all that follows.
-    depth: u32,
 }
 
 impl Finder<'_> {
@@ -94,19 +84,9 @@ impl Finder<'_> {
         }
     }
 
-    fn nested(&mut self, list: &[Stmt]) {
-        self.depth += 1;
-        self.list(list);
-        self.depth -= 1;
-        if list.iter().any(leaves) {
-            self.depth += 1;
-        }
-    }
-
     fn statement(&mut self, stmt: &Stmt) {
         match &stmt.kind {
-            StmtKind::Empty | StmtKind::Exit | StmtKind::Continue => {}
-            StmtKind::Return => self.depth += 1,
+            StmtKind::Empty | StmtKind::Exit | StmtKind::Continue | StmtKind::Return => {}
             StmtKind::Assign(target, value) => {
                 match &target.kind {
                     ExprKind::Field(base, pin) if self.is_it(base) => self.given(&pin.text, value),
@@ -122,24 +102,24 @@ impl Finder<'_> {
             StmtKind::If(branches, otherwise) => {
                 for (condition, body) in branches {
                     self.reads(condition);
-                    self.nested(body);
+                    self.list(body);
                 }
-                otherwise.iter().for_each(|b| self.nested(b));
+                otherwise.iter().for_each(|b| self.list(b));
             }
             StmtKind::Case(selector, branches, otherwise) => {
                 self.reads(selector);
-                branches.iter().for_each(|b| self.nested(&b.body));
-                otherwise.iter().for_each(|b| self.nested(b));
+                branches.iter().for_each(|b| self.list(&b.body));
+                otherwise.iter().for_each(|b| self.list(b));
             }
             StmtKind::For(head, body) => {
                 for value in [&head.var, &head.from, &head.to].into_iter().chain(&head.by) {
                     self.reads(value);
                 }
-                self.nested(body);
+                self.list(body);
             }
             StmtKind::While(condition, body) | StmtKind::Repeat(body, condition) => {
                 self.reads(condition);
-                self.nested(body);
+                self.list(body);
             }
         }
     }
@@ -155,7 +135,6 @@ impl Finder<'_> {
     }
 
     fn call(&mut self, call: &Call) {
-        self.usage.guarded |= self.depth > 0;
         let mut pins = BTreeSet::new();
         for (position, arg) in call.args.iter().enumerate() {
             match arg {
@@ -198,19 +177,5 @@ impl Finder<'_> {
             }
             Walk::Into
         });
-    }
-}
-
-fn leaves(stmt: &Stmt) -> bool {
-    match &stmt.kind {
-        StmtKind::Return => true,
-        StmtKind::If(branches, otherwise) => {
-            branches.iter().any(|(_, b)| b.iter().any(leaves)) || otherwise.iter().flatten().any(leaves)
-        }
-        StmtKind::Case(_, branches, otherwise) => {
-            branches.iter().any(|b| b.body.iter().any(leaves)) || otherwise.iter().flatten().any(leaves)
-        }
-        StmtKind::For(_, body) | StmtKind::While(_, body) | StmtKind::Repeat(body, _) => body.iter().any(leaves),
-        _ => false,
     }
 }
