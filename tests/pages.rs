@@ -4,7 +4,7 @@
 
 mod common;
 
-use common::pages::{dialects, traps};
+use common::pages::{dialects, found, traps};
 use std::path::Path;
 
 fn hold(files: Vec<(String, String)>) {
@@ -31,4 +31,14 @@ fn the_thirty_traps() {
 #[test]
 fn a_page_for_each_dialect() {
     hold(dialects::pages());
+}
+
+#[test]
+fn how_soon_differences_are_found() {
+    hold(vec![("found.md".to_string(), found::page())]);
+}
+
+#[test]
+fn the_schema_of_a_verdict() {
+    hold(vec![("verdict.schema.json".to_string(), honest_twin::show::verdict_schema())]);
 }

@@ -32,8 +32,10 @@ pub(crate) enum Command {
     Translate(Translate),
     /// Run a project scan by scan in virtual time and write its trace.
     Run(Run),
-    /// Run two versions in lockstep on thousands of scenarios and say whether they differ.
+    /// Run two versions beside each other on thousands of scenarios and say whether they differ, and why.
     Compare(Compare),
+    /// Join what the parts of a comparison (`compare --shard`) have tried.
+    Merge(Merge),
     /// Not there yet: prove two versions the same for every input sequence.
     Prove(NotYet),
     /// Draw rungs and networks: in the terminal, as SVG or as PNG; two versions side by side; or one scan with its power.
@@ -139,6 +141,9 @@ pub(crate) struct Run {
     /// What happens from outside: CSV with the header time_ms,NAME,...
     #[arg(long)]
     pub(crate) stimulus: Option<PathBuf>,
+    /// A scenario to play instead, with what it expects: lines (.scenario) or a sequence table (.csv).
+    #[arg(long, conflicts_with_all = ["stimulus", "scans", "span", "watch", "force"])]
+    pub(crate) scenario: Option<PathBuf>,
     /// Time of a scan: 10ms, or a range 8ms..12ms to draw from.
     #[arg(long, default_value = "10ms", value_parser = scan_time)]
     pub(crate) scan: ScanTime,
@@ -164,13 +169,25 @@ pub(crate) struct Run {
 /// `compare`
 #[derive(Args, Debug)]
 pub(crate) struct Compare {
-    /// One version: a file, or a folder with the files of a project.
+    /// One version: a file, or a folder with the files of a project; or a twin file (.toml), which says everything.
     pub(crate) left: PathBuf,
     /// The other version.
     pub(crate) right: Option<PathBuf>,
     /// Time of a scan on both sides: 10ms, or a range 8ms..12ms to draw from.
     #[arg(long, default_value = "10ms", value_parser = scan_time)]
     pub(crate) scan: ScanTime,
+    /// Time of a scan of the second version, if it is another: then each scans on its own.
+    #[arg(long, value_parser = scan_time)]
+    pub(crate) right_scan: Option<ScanTime>,
+    /// How far apart the changes of outputs may be: 50ms. Without it they must agree in every scan.
+    #[arg(long, value_parser = duration)]
+    pub(crate) within: Option<Duration>,
+    /// Scenarios to play first, with what they expect: scenarios, sequence tables, stimuli, traces (.csv), waves (.vcd).
+    #[arg(long)]
+    pub(crate) scenario: Vec<PathBuf>,
+    /// A map of addresses (as `translate --save-map` writes it) whose rows pair points.
+    #[arg(long)]
+    pub(crate) map: Option<PathBuf>,
     /// How many scenarios to try.
     #[arg(long, default_value_t = 4_000)]
     pub(crate) scenarios: u64,
@@ -180,14 +197,43 @@ pub(crate) struct Compare {
     /// What the drawing of scenarios starts from.
     #[arg(long, default_value_t = 1)]
     pub(crate) seed: u64,
-    /// Where to write the scenario that shows a difference, as a stimulus.
+    /// How many faults to seed into the second version, to see whether the same scenarios would have found them.
+    #[arg(long, default_value_t = 24)]
+    pub(crate) faults: usize,
+    /// Try only part K of N of the scenarios: K/N, from 1/N to N/N. `merge` joins the parts.
+    #[arg(long, value_parser = shard, requires = "state", default_value = "1/1", hide_default_value = true)]
+    pub(crate) shard: (u64, u64),
+    /// Where to keep what was tried so far; if it is there, go on from it.
+    #[arg(long)]
+    pub(crate) state: Option<PathBuf>,
+    /// Where to write the scenario that shows a difference, as a stimulus (.csv) or as lines (.scenario).
     #[arg(long)]
     pub(crate) stimulus: Option<PathBuf>,
-    /// Not there yet: a report to hand over.
+    /// Where to write the twin file that was meant.
+    #[arg(long)]
+    pub(crate) save: Option<PathBuf>,
+    /// Where to write the report to hand over, as HTML.
     #[arg(long)]
     pub(crate) report: Option<PathBuf>,
+    /// A folder for everything: report, JSON, JUnit, both traces as CSV and VCD, the timing diagram, the scenario.
+    #[arg(long)]
+    pub(crate) evidence: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) written: Written,
+}
+
+/// `merge`
+#[derive(Args, Debug)]
+pub(crate) struct Merge {
+    /// What the parts have kept with `--state`; called from the folder in which they were.
+    #[arg(required = true)]
+    pub(crate) states: Vec<PathBuf>,
+    /// Where to write the report to hand over, as HTML.
+    #[arg(long)]
+    pub(crate) report: Option<PathBuf>,
+    /// A folder for everything.
+    #[arg(long)]
+    pub(crate) evidence: Option<PathBuf>,
 }
 
 /// `draw`
@@ -238,11 +284,14 @@ fn duration(text: &str) -> Result<Duration, String> {
 }
 
 fn scan_time(text: &str) -> Result<ScanTime, String> {
-    let positive = |text: &str| {
-        duration(text).and_then(|d| if d > Duration::ZERO { Ok(d) } else { Err("a scan takes some time".to_string()) })
-    };
-    match text.split_once("..") {
-        Some((low, high)) => Ok(ScanTime::Range { low: positive(low)?, high: positive(high)?, seed: 1 }),
-        None => positive(text).map(ScanTime::Fixed),
+    honest_twin::twin::file::read_scan_time(text)
+}
+
+/// `2/3` is the second of three parts.
+fn shard(text: &str) -> Result<(u64, u64), String> {
+    let parts = text.split_once('/').and_then(|(k, n)| Some((k.parse::<u64>().ok()?, n.parse::<u64>().ok()?)));
+    match parts {
+        Some((k, n)) if (1..=n).contains(&k) => Ok((k - 1, n)),
+        _ => Err("a part is written K/N, from 1/N to N/N".to_string()),
     }
 }

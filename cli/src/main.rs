@@ -1,8 +1,11 @@
 //! The command line of Honest Twin: arguments, files, progress and colour. What it does is in the library.
 
 mod args;
+mod case;
 mod commands;
+mod evidence;
 mod files;
+mod pictures;
 mod problems;
 
 use clap::Parser;

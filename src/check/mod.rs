@@ -11,6 +11,7 @@ mod expr;
 mod hints;
 mod init;
 mod list;
+mod probe;
 mod recursion;
 mod stmt;
 pub(crate) mod typed;
@@ -19,6 +20,7 @@ mod types;
 pub(crate) use diagram::wire_name;
 
 pub use declare::{Declaration, declarations};
+pub use probe::{Probe, probe};
 
 use crate::dialect;
 use crate::model::{Elem, Project, UnitKind};
@@ -66,6 +68,36 @@ impl Checked {
     /// Names of the programs that run, in order.
     pub fn programs(&self) -> impl Iterator<Item = &str> {
         self.programs.iter().map(|p| p.instance.as_str())
+    }
+
+    /// The project with variables of programs, or globals, that survive loss of power whatever their declarations say.
+    ///
+    /// # Errors
+    /// The first name that there is not.
+    pub fn retaining(mut self, names: &[String]) -> Result<Checked, String> {
+        for name in names {
+            let programs: Vec<UnitId> = self.programs.iter().map(|p| p.unit).collect();
+            let units = self.units.iter_mut().enumerate().filter(|(n, _)| programs.contains(&UnitId(*n as u32)));
+            let vars = units.flat_map(|(_, u)| &mut u.vars).chain(&mut self.globals);
+            let mut found = false;
+            for var in vars.filter(|v| v.name.eq_ignore_ascii_case(name)) {
+                var.retain = crate::model::Retain::Retain;
+                found = true;
+            }
+            if !found {
+                return Err(format!("there is no variable `{name}` to retain"));
+            }
+        }
+        Ok(self)
+    }
+
+    /// The project with only one of its programs running.
+    ///
+    /// # Errors
+    /// If there is none of that name.
+    pub fn running_only(mut self, program: &str) -> Result<Checked, String> {
+        self.programs.retain(|p| p.instance.eq_ignore_ascii_case(program));
+        if self.programs.is_empty() { Err(format!("there is no program `{program}`")) } else { Ok(self) }
     }
 
     pub(crate) fn unit(&self, id: UnitId) -> &TUnit {

@@ -35,6 +35,13 @@ pub(crate) const fn is_built_in(file: FileId) -> bool {
     file.0 >= Library::FILE.0
 }
 
+/// The text of a place on one line, be it in a project or in a shipped block.
+pub(crate) fn excerpt(project: &Project, span: crate::source::Span) -> String {
+    if span.file == BUILT_IN { STANDARD_SOURCE.excerpt(span) } else { project.excerpt(span) }
+}
+
+static STANDARD_SOURCE: LazyLock<Source> = LazyLock::new(|| Source::new("blocks/iec.st", IEC_BLOCKS));
+
 /// The text of the standard's function blocks in the `iec` dialect: what a timer, counter, latch or edge does, in
 /// full.
 pub const IEC_BLOCKS: &str = include_str!("blocks/iec.st");

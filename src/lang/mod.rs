@@ -164,6 +164,23 @@ pub(crate) fn literal_expr(text: &str, span: Span) -> Option<crate::model::Expr>
     Some(read)
 }
 
+/// An expression of structured text that stands by itself.
+///
+/// # Errors
+/// What is wrong with it, in one sentence.
+pub(crate) fn read_expression(text: &str, file: FileId) -> Result<crate::model::Expr, String> {
+    let mut cursor = Cursor::over(text, file, 0, Limits::default(), None);
+    let read = expr::read(&mut cursor);
+    if let Some(problem) = cursor.problems.first() {
+        return Err(problem.message.clone());
+    }
+    match read {
+        Ok(_) if !cursor.is_end() => Err(format!("`{}` is more than one expression", text.trim())),
+        Ok(expr) => Ok(expr),
+        Err(_) => Err(format!("`{}` is no expression", text.trim())),
+    }
+}
+
 /// Reads several texts as one project, each in its form.
 ///
 /// The project holds whatever could be read; it has a meaning only if there are no errors.

@@ -39,7 +39,7 @@ pub enum BinaryOp {
 }
 
 /// What stops a scan.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, schemars::JsonSchema)]
 pub enum FaultKind {
     /// `x / 0` on integers or TIME.
     DivisionByZero,

@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 /// A span of time in whole nanoseconds; may be negative, as TIME values may.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, schemars::JsonSchema)]
 pub struct Duration(i64);
 
 impl Duration {
@@ -42,7 +42,7 @@ impl Duration {
 }
 
 /// A moment: time since the scenario began, in nanoseconds. The first scan starts at zero.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, schemars::JsonSchema)]
 pub struct Instant(pub Duration);
 
 impl Instant {
@@ -54,5 +54,5 @@ impl Instant {
 }
 
 /// Number of a scan since the scenario began, from 0.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, schemars::JsonSchema)]
 pub struct ScanNumber(pub u64);

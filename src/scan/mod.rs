@@ -5,25 +5,31 @@
 
 mod clock;
 mod compile;
+mod journal;
 mod layout;
 mod points;
 mod run;
+mod seen;
 mod stimulus;
 mod tape;
 mod trace;
+mod waves;
 
 pub use clock::{Clock, ScanTime};
 pub use compile::BuildError;
+pub(crate) use journal::{Link, Read};
 pub use points::{Direction, Point, PointId, PointType};
+pub(crate) use seen::Seen;
+pub use seen::Want;
 pub use stimulus::{Event, Power, Stimulus, StimulusError};
-pub(crate) use trace::happen;
 pub use trace::{Recorder, Trace, run_stimulus};
 
-use crate::check::Checked;
+use crate::check::{Checked, Probe};
 use crate::model::ops::FaultKind;
 use crate::model::{Instant, ScanNumber, Value, Wire};
 use crate::source::Span;
-use run::{Closely, Marks, State, Unwatched};
+use journal::Journal;
+use run::{Closely, State, Unwatched};
 use std::collections::HashMap;
 use std::sync::Arc;
 use tape::Tape;
@@ -46,7 +52,15 @@ impl Machine {
     /// # Errors
     /// [`BuildError`] if it has no program or is too large.
     pub fn new(checked: &Checked) -> Result<Machine, BuildError> {
-        let compiled = compile::compile(checked)?;
+        Machine::with_probes(checked, &[])
+    }
+
+    /// Compiles a checked project, and expressions that [`Controller::ask`] computes between scans, by their numbers.
+    ///
+    /// # Errors
+    /// [`BuildError`] if it has no program or is too large.
+    pub fn with_probes(checked: &Checked, probes: &[Probe]) -> Result<Machine, BuildError> {
+        let compiled = compile::compile(checked, probes)?;
         let points = points::list(checked, &compiled.globals, &compiled.programs);
         let names = points.iter().enumerate().map(|(i, p)| (p.name.to_uppercase(), PointId(i as u32))).collect();
         let wires = Arc::new(points::wires(checked, &compiled.programs));
@@ -85,23 +99,10 @@ impl Machine {
     pub fn operations(&self) -> usize {
         self.tape.code.len()
     }
-
-    /// Of the statements and instructions that do more than jump: how many ran, and the places of those that did
-    /// not.
-    pub(crate) fn statements_run(&self, marks: &[bool]) -> (usize, Vec<Span>) {
-        let mut seen: std::collections::BTreeMap<Span, bool> = std::collections::BTreeMap::new();
-        for ((op, span), mark) in self.tape.code.iter().zip(&self.tape.spans).zip(marks) {
-            if !op.only_jumps() && !crate::dialect::is_built_in(span.file) {
-                *seen.entry(*span).or_default() |= *mark;
-            }
-        }
-        let never: Vec<Span> = seen.iter().filter(|(_, ran)| !**ran).map(|(span, _)| *span).collect();
-        (seen.len() - never.len(), never)
-    }
 }
 
 /// A fault: what, where, when.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, schemars::JsonSchema)]
 pub struct Fault {
     /// What happened.
     pub kind: FaultKind,
@@ -143,8 +144,19 @@ pub struct Controller {
     stopped: bool,
     fault: Option<Fault>,
     closely: Option<Closely>,
-    marks: Option<Marks>,
+    seen: Option<Seen>,
+    journal: Option<Journal>,
     loop_limit: u64,
+}
+
+/// A controller's state at some moment.
+pub(crate) struct Saved {
+    state: State,
+    published: Vec<(u32, i64)>,
+    scan: u64,
+    last_start: Option<i64>,
+    due: Vec<i64>,
+    fault: Option<Fault>,
 }
 
 impl Controller {
@@ -174,7 +186,8 @@ impl Controller {
             stopped: false,
             fault: None,
             closely: None,
-            marks: None,
+            seen: None,
+            journal: None,
             loop_limit: LOOP_LIMIT,
         };
         controller.publish();
@@ -264,14 +277,72 @@ impl Controller {
         }
     }
 
-    /// From now on marks the operations that run, on top of the marks given.
-    pub(crate) fn mark(&mut self, marks: Vec<bool>) {
-        self.marks = Some(Marks(marks));
+    /// From now on notes outcomes, on top of those given.
+    pub(crate) fn look(&mut self, seen: Seen) {
+        self.seen = Some(seen);
     }
 
-    /// The marks; ends marking.
-    pub(crate) fn marks(&mut self) -> Vec<bool> {
-        self.marks.take().map(|m| m.0).unwrap_or_default()
+    /// What was seen; ends noting.
+    pub(crate) fn seen(&mut self) -> Seen {
+        self.seen.take().unwrap_or_default()
+    }
+
+    /// From now on keeps a journal of what is written.
+    pub(crate) fn keep_journal(&mut self) {
+        let forced = self.closely.as_ref().map_or(Vec::new(), |c| c.forced.clone());
+        self.journal = Some(Journal::new(&forced));
+    }
+
+    /// The journal, if one is kept.
+    pub(crate) fn journal(&self) -> Option<&Journal> {
+        self.journal.as_ref()
+    }
+
+    /// True once a whole scan has run since power-up.
+    pub(crate) fn has_run(&self) -> bool {
+        !self.state.first_scan
+    }
+
+    /// All of memory.
+    pub(crate) fn memory(&self) -> &[i64] {
+        &self.state.memory
+    }
+
+    /// Everything that a scan may change, but for what watches it.
+    pub(crate) fn save(&self) -> Saved {
+        Saved {
+            state: self.state.clone(),
+            published: self.published.clone(),
+            scan: self.scan,
+            last_start: self.last_start,
+            due: self.due.clone(),
+            fault: self.fault,
+        }
+    }
+
+    /// Back to where it was saved.
+    pub(crate) fn restore(&mut self, saved: &Saved) {
+        self.state.clone_from(&saved.state);
+        self.published.clone_from(&saved.published);
+        self.scan = saved.scan;
+        self.last_start = saved.last_start;
+        self.due.clone_from(&saved.due);
+        self.fault = saved.fault;
+    }
+
+    /// What a slot holds now.
+    pub(crate) fn slot(&self, slot: u32) -> i64 {
+        self.state.memory[slot as usize]
+    }
+
+    /// Computes a probe of [`Machine::with_probes`] on the memory as it is now. `None` if it has no value, because it
+    /// divides by zero, say; or if there is no such probe.
+    pub fn ask(&mut self, probe: usize) -> Option<i64> {
+        let tape = Arc::clone(&self.machine.tape);
+        let (start, slot) = *tape.probes.get(probe)?;
+        self.state.rounds = self.loop_limit;
+        run::run(&tape, &mut self.state, start, &mut Unwatched).ok()?;
+        Some(self.state.memory[slot as usize])
     }
 
     /// Runs one scan that begins at `at`, on the time axis of the scenario (never before the previous one).
@@ -295,10 +366,14 @@ impl Controller {
                 }
                 self.due[index] += ((now - self.due[index]) / entry.interval + 1) * entry.interval;
             }
-            let result = match (&mut self.closely, &mut self.marks) {
-                (Some(closely), _) => run::run(&tape, &mut self.state, entry.start, closely),
-                (None, Some(marks)) => run::run(&tape, &mut self.state, entry.start, marks),
-                (None, None) => run::run(&tape, &mut self.state, entry.start, &mut Unwatched),
+            let result = match (&mut self.journal, &mut self.closely, &mut self.seen) {
+                (Some(journal), ..) => {
+                    journal.scan = number.0;
+                    run::run(&tape, &mut self.state, entry.start, journal)
+                }
+                (None, Some(closely), _) => run::run(&tape, &mut self.state, entry.start, closely),
+                (None, None, Some(seen)) => run::run(&tape, &mut self.state, entry.start, seen),
+                (None, None, None) => run::run(&tape, &mut self.state, entry.start, &mut Unwatched),
             };
             if let Err((kind, at)) = result {
                 self.fault = Some(Fault { kind, span: tape.spans[at], scan: number });

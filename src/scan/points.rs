@@ -45,7 +45,7 @@ pub struct Point {
 }
 
 /// Number of a point in its list.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, serde::Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, serde::Serialize, schemars::JsonSchema)]
 pub struct PointId(pub u32);
 
 /// Arrays and structures with more parts than this are not listed part by part.

@@ -1,11 +1,13 @@
 //! Running the tape: one pass over a program.
 
+use super::seen::Seen;
 use super::tape::{One, Op, Slot, Tape};
 use crate::model::IntShape;
 use crate::model::functions;
 use crate::model::ops::{self, BinaryOp, FaultKind};
 
 /// What the tape works on.
+#[derive(Clone)]
 pub(super) struct State {
     pub(super) memory: Vec<i64>,
     /// Strings by number; equal strings have equal numbers.
@@ -21,7 +23,10 @@ pub(super) struct State {
 
 /// What watches a run closely; the plain run compiles to nothing of it.
 pub(super) trait Watch {
-    /// After an operation that ran.
+    /// Before an operation runs: what it is about to read.
+    #[inline(always)]
+    fn before(&mut self, _: &[i64], _: usize, _: Op) {}
+    /// After an operation that ran and did not jump.
     fn after(&mut self, state: &mut State, at: usize, op: Op);
 }
 
@@ -33,13 +38,22 @@ impl Watch for Unwatched {
     fn after(&mut self, _: &mut State, _: usize, _: Op) {}
 }
 
-/// Marks the operations that ran.
-pub(super) struct Marks(pub(super) Vec<bool>);
-
-impl Watch for Marks {
+impl Watch for Seen {
     #[inline(always)]
-    fn after(&mut self, _: &mut State, at: usize, _: Op) {
-        self.0[at] = true;
+    fn before(&mut self, memory: &[i64], at: usize, op: Op) {
+        self.look(memory, at, op);
+    }
+
+    #[inline(always)]
+    fn after(&mut self, _: &mut State, _: usize, _: Op) {}
+}
+
+/// The slots that an operation has written.
+pub(super) fn written(state: &State, op: Op) -> Option<(Slot, u32)> {
+    match op {
+        Op::Store { base, off, .. } => Some((base + state.memory[off as usize] as u32, 1)),
+        Op::Copy { d, n, .. } => Some((d, n)),
+        _ => op.target().map(|d| (d, 1)),
     }
 }
 
@@ -56,14 +70,7 @@ impl Watch for Closely {
             state.memory[*slot as usize] = *value;
         }
         let Some(writers) = &mut self.writers else { return };
-        let (first, count) = match op {
-            Op::Store { base, off, .. } => (base + state.memory[off as usize] as u32, 1),
-            Op::Copy { d, n, .. } => (d, n),
-            _ => match op.target() {
-                Some(d) => (d, 1),
-                None => return,
-            },
-        };
+        let Some((first, count)) = written(state, op) else { return };
         for slot in first..first + count {
             writers.insert(slot, at as u32);
         }
@@ -84,6 +91,7 @@ pub(super) fn run<W: Watch>(
     let code = tape.code.as_slice();
     loop {
         let op = code[at];
+        watch.before(&state.memory, at, op);
         let m = state.memory.as_mut_slice();
         macro_rules! get {
             ($slot:expr) => {

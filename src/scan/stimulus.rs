@@ -7,7 +7,7 @@ use super::{Direction, Machine, PointId, PointType};
 use crate::model::{Duration, Value};
 
 /// What happens to the controller itself.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, serde::Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, serde::Serialize, serde::Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Power {
     /// Power off and on.

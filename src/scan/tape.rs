@@ -260,6 +260,47 @@ impl Op {
         matches!(self, Op::Jump { .. } | Op::JumpIf { .. } | Op::JumpUnless { .. } | Op::Back { .. } | Op::End)
     }
 
+    /// The slots it reads, if they are known beforehand.
+    pub(super) fn operands(self) -> [Option<Slot>; 3] {
+        match self {
+            Op::Move { a, .. }
+            | Op::NotBool { a, .. }
+            | Op::One { a, .. }
+            | Op::Index { a, .. }
+            | Op::Bound { a, .. }
+            | Op::Ticks { a, .. }
+            | Op::Cut { a, .. }
+            | Op::Copy { a, .. }
+            | Op::StoreBlock { a, .. }
+            | Op::Store { a, .. } => [Some(a), None, None],
+            Op::MoveIf { d, c, a } => [Some(c), Some(a), Some(d)],
+            Op::And { a, b, .. }
+            | Op::Or { a, b, .. }
+            | Op::Xor { a, b, .. }
+            | Op::AndNot { a, b, .. }
+            | Op::OrNot { a, b, .. }
+            | Op::Add { a, b, .. }
+            | Op::Sub { a, b, .. }
+            | Op::Mul { a, b, .. }
+            | Op::Div { a, b, .. }
+            | Op::Mod { a, b, .. }
+            | Op::Eq { a, b, .. }
+            | Op::Ne { a, b, .. }
+            | Op::Lt { a, b, .. }
+            | Op::Le { a, b, .. }
+            | Op::LtUnsigned { a, b, .. }
+            | Op::LeUnsigned { a, b, .. }
+            | Op::Min { a, b, .. }
+            | Op::Max { a, b, .. }
+            | Op::Real { a, b, .. }
+            | Op::ScaleTime { a, b, .. }
+            | Op::Shift { a, b, .. }
+            | Op::Text { a, b, .. } => [Some(a), Some(b), None],
+            Op::JumpIf { c, .. } | Op::JumpUnless { c, .. } => [Some(c), None, None],
+            _ => [None; 3],
+        }
+    }
+
     /// The slot it writes, if that is known beforehand.
     pub(super) fn target(self) -> Option<Slot> {
         match self {
@@ -316,6 +357,12 @@ pub(crate) struct Tape {
     pub(super) code: Vec<Op>,
     /// The statement or instruction each operation comes from.
     pub(super) spans: Vec<Span>,
+    /// What each operation is asked for, beside `code`.
+    pub(super) asked: Vec<Asked>,
+    /// Variables that a CASE selects by: step variables.
+    pub(super) selectors: Vec<Slot>,
+    /// Expressions that are asked from outside: where each begins, and the slot of its value.
+    pub(super) probes: Vec<(u32, Slot)>,
     pub(super) entries: Vec<Entry>,
     /// Memory at power-up.
     pub(super) image: Vec<i64>,
@@ -326,6 +373,22 @@ pub(crate) struct Tape {
     pub(super) dimensions: Vec<Dimension>,
     pub(super) blocks: Vec<(Slot, u32)>,
     pub(super) texts: Vec<String>,
+}
+
+impl Tape {
+    /// Where the programs end and the probes begin.
+    pub(super) fn entries_end(&self) -> u32 {
+        self.probes.first().map_or(self.code.len() as u32, |(start, _)| *start)
+    }
+}
+
+/// The expression that an operation computes.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Asked {
+    /// Its place; in the text of a shipped block it is that of the block.
+    pub(super) span: Span,
+    /// True if its operands, or what it decides by, are BOOL.
+    pub(super) logical: bool,
 }
 
 /// A program's place on the tape.

@@ -1,8 +1,8 @@
 //! Verdicts and ledgers as plain text.
 
-use crate::model::{Project, format_duration};
+use crate::model::{Duration, Project, format_duration};
 use crate::translate::Entry;
-use crate::twin::{Difference, Row, Tested, Verdict};
+use crate::twin::{Coverage, Difference, Place, Row, RuleResult, Share, Spread, Tested, Verdict};
 use comfy_table::{CellAlignment, Table, presets};
 
 /// A verdict, its first line the verdict itself.
@@ -18,41 +18,116 @@ pub fn verdict(verdict: &Verdict) -> String {
 fn tested_text(t: &Tested) -> String {
     let mut out = String::from("SAME IN EVERY SCENARIO TRIED (tested, not proved)\n");
     let mut line = |text: String| {
+        out.push_str("  ");
         out.push_str(&text);
         out.push('\n');
     };
     line(format!(
-        "  {} in {}, {} among them (seed {})",
+        "{} in {}, {} among them (seed {}): {} of machine time",
         count(t.scans, "scan"),
         count(t.scenarios, "scenario"),
         count(t.power_cycles, "power cycle"),
-        t.seed
+        t.seed,
+        format_duration(Duration::from_millis(t.machine_time / 1_000_000))
     ));
-    line(format!("  compared: {}", names(t.pairing.outputs.iter().map(|p| p.name.as_str()))));
-    line(format!("  driven:   {}", names(t.pairing.inputs.iter().map(|p| p.name.as_str()))));
-    let [(a, all_a), (b, all_b)] = t.statements;
-    line(format!("  code run: left {a} of {all_a}, right {b} of {all_b} statements and instructions"));
-    for (side, list) in ["left", "right"].iter().zip(&t.never_ran) {
-        for place in list.iter().take(6) {
-            line(format!("  never ran ({side}): {place}"));
+    line(format!("compared: {}", names(t.pairing.outputs.iter().map(|p| p.name.as_str()))));
+    line(format!("driven:   {}", names(t.pairing.inputs.iter().map(|p| p.name.as_str()))));
+    covered(t).lines().for_each(|l| line(l.to_string()));
+    if let Some(strength) = &t.strength {
+        let (caught, all) = (strength.caught(), strength.faults.len());
+        line(format!("strength: the same effort finds {caught} of {all} faults seeded into {}", t.versions[1]));
+        for fault in strength.survivors().take(SHOWN) {
+            line(format!("  not found: {} in {}: {}", fault.kind.words(), fault.place, fault.text));
         }
-        if list.len() > 6 {
-            line(format!("  never ran ({side}): {} more", list.len() - 6));
+        if all - caught > SHOWN {
+            line(format!("  not found: {} more", all - caught - SHOWN));
         }
     }
+    t.rules.iter().for_each(|rule| line(rule_text(rule, &t.versions)));
     for name in &t.never_changed {
-        line(format!("  output {name} never changed: nothing was learnt about it"));
+        line(format!("output {name} never changed: nothing was learnt about it"));
     }
     if t.faults > 0 {
-        line(format!("  both stopped with the same fault in {}", count(t.faults, "scenario")));
+        line(format!("both stopped with the same fault in {}", count(t.faults, "scenario")));
     }
-    for alone in &t.pairing.alone {
-        line(format!("  not paired: {alone}"));
+    for (pair, spread) in t.pairing.outputs.iter().zip(&t.spreads) {
+        line(spread_text(&pair.name, spread));
     }
-    for assumption in &t.assumptions {
-        line(format!("  assumed: {assumption}"));
+    t.pairing.alone.iter().for_each(|alone| line(format!("not paired: {alone}")));
+    t.assumptions.iter().for_each(|assumption| line(format!("assumed: {assumption}")));
+    out
+}
+
+/// Lines of a kind that are shown before the rest is only counted.
+const SHOWN: usize = 6;
+
+/// What was seen of both versions, as a table, and what was not.
+fn covered(t: &Tested) -> String {
+    let share = |s: Share| if s.of == 0 { "-".to_string() } else { format!("{} of {}", s.met, s.of) };
+    let mut table = Table::new();
+    table.load_preset(presets::NOTHING);
+    table.set_header(vec!["seen".to_string(), t.versions[0].clone(), t.versions[1].clone()]);
+    let [a, b] = &t.coverage;
+    for (word, of) in COVERED {
+        table.add_row(vec![(*word).to_string(), share(of(a)), share(of(b))]);
+    }
+    let mut out: String = table.to_string().lines().map(|l| format!("{}\n", l.trim())).collect();
+    for (version, coverage) in t.versions.iter().zip(&t.coverage) {
+        let all: Vec<&Place> = coverage.unmet().filter(|p| !p.inside).collect();
+        let inside = coverage.unmet().filter(|p| p.inside).count();
+        for place in all.iter().take(SHOWN) {
+            out.push_str(&format!("not seen in {version}: {}: {} {}\n", place.place, place.text, place.missing()));
+        }
+        if all.len() > SHOWN {
+            out.push_str(&format!("not seen in {version}: {} more\n", all.len() - SHOWN));
+        }
+        if inside > 0 {
+            out.push_str(&format!("not seen in {version}: {} inside blocks\n", count(inside as u64, "outcome")));
+        }
     }
     out
+}
+
+/// How something is counted of coverage.
+type Counts = fn(&Coverage) -> Share;
+
+/// What is counted of coverage, with its words.
+pub(super) const COVERED: &[(&str, Counts)] = &[
+    ("statements run", Coverage::statements),
+    ("conditions decided", Coverage::conditions),
+    ("branches both ways", Coverage::branches),
+    ("inside blocks", Coverage::blocks),
+];
+
+pub(super) fn rule_text(rule: &RuleResult, versions: &[String; 2]) -> String {
+    let mut out = format!("rule {}: ", rule.name);
+    let broken: Vec<String> = rule
+        .broken
+        .iter()
+        .zip(versions)
+        .filter_map(|(b, version)| b.map(|b| format!("{version} breaks it in scan {}", b.scan)))
+        .collect();
+    out.push_str(&match broken.len() {
+        0 if rule.unasked.len() == 2 => "could not be asked".to_string(),
+        0 => "holds in every scan tried".to_string(),
+        2 => format!("both break it: {}", broken.join(", ")),
+        _ => broken.join(", "),
+    });
+    for why in &rule.unasked {
+        out.push_str(&format!("; not asked: {why}"));
+    }
+    out
+}
+
+fn spread_text(name: &str, spread: &Spread) -> String {
+    let worst = format_duration(Duration::from_nanos(spread.worst));
+    let bars: Vec<String> = spread.histogram.iter().map(ToString::to_string).collect();
+    let end = bars.iter().rposition(|b| b != "0").map_or(0, |n| n + 1);
+    format!(
+        "apart: {name} changed {} times, at most {worst} apart; by moments apart: {}",
+        spread.changes,
+        bars[..end].join(" ")
+    )
 }
 
 fn different_text(d: &Difference) -> String {
@@ -74,20 +149,51 @@ fn different_text(d: &Difference) -> String {
         "  found in scenario {} after {}; shrunk to {} and {}, replayed, {}\n",
         d.scenarios,
         count(d.scans, "scan"),
-        count(d.happenings as u64, "change"),
+        count(d.happenings, "change"),
         count(d.scan.0 + 1, "scan"),
         d.scan_time
     ));
-    out.push_str("\nThe scenario, as a stimulus:\n");
-    for line in d.stimulus.lines() {
+    out.push_str("\nThe scenario:\n");
+    for line in &d.explanation.script {
         out.push_str(&format!("  {line}\n"));
     }
+    out.push_str(&explained(d));
     out.push_str("\nBoth traces, left | right:\n");
     for line in table(d).lines() {
         out.push_str(&format!("  {}\n", line.trim_end()));
     }
+    for rule in &d.rules {
+        out.push_str(&format!("  {}\n", rule_text(rule, &d.versions)));
+    }
     for alone in &d.pairing.alone {
         out.push_str(&format!("  not paired: {alone}\n"));
+    }
+    out
+}
+
+/// Why they part: the causes on both sides, and what it looks like.
+fn explained(d: &Difference) -> String {
+    let e = &d.explanation;
+    let mut out = String::from("\nWhy:\n");
+    for (causes, version) in e.causes.iter().zip(&d.versions) {
+        for (number, cause) in causes.iter().enumerate() {
+            let head = if number == 0 { format!("{version}:") } else { "because".to_string() };
+            out.push_str(&format!(
+                "  {head} {} = {} in scan {}, by {}: {}\n",
+                cause.wrote[0], cause.wrote[1], cause.scan, cause.place, cause.text
+            ));
+            if !cause.reads.is_empty() {
+                let reads: Vec<String> = cause.reads.iter().map(|[n, v]| format!("{n} = {v}")).collect();
+                out.push_str(&format!("      with {}\n", reads.join(", ")));
+            }
+        }
+    }
+    out.push_str(&format!("  {}\n", e.parting));
+    if let Some(afterwards) = &e.afterwards {
+        out.push_str(&format!("  {afterwards}\n"));
+    }
+    for hint in &e.hints {
+        out.push_str(&format!("  looks like trap {} ({}): {}; {}\n", hint.trap, hint.title, hint.why, hint.mend));
     }
     out
 }
@@ -162,7 +268,7 @@ fn names<'a>(list: impl Iterator<Item = &'a str>) -> String {
 }
 
 /// `1 scan`, `2,000 scans`, `3 entries`.
-fn count(number: u64, word: &str) -> String {
+pub(super) fn count(number: u64, word: &str) -> String {
     let digits = number.to_string();
     let mut grouped = String::new();
     for (index, digit) in digits.chars().enumerate() {

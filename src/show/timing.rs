@@ -137,6 +137,7 @@ pub fn timing(timing: &Timing, width: u32) -> String {
 
 struct Axis {
     times: Vec<i64>,
+    start: i64,
     end: i64,
     scale: f64,
 }
@@ -147,11 +148,12 @@ impl Axis {
         let last = times.last().copied().unwrap_or(0);
         let step = times.windows(2).next_back().map_or(10_000_000, |w| (w[1] - w[0]).max(1));
         let end = last + step;
-        Axis { times, end, scale: (width - LEFT - RIGHT) / end as f64 }
+        let start = times.first().copied().unwrap_or(0);
+        Axis { times, start, end, scale: (width - LEFT - RIGHT) / (end - start).max(1) as f64 }
     }
 
     fn x(&self, nanos: i64) -> f64 {
-        LEFT + nanos as f64 * self.scale
+        LEFT + (nanos - self.start) as f64 * self.scale
     }
 
     /// Where scan `number` begins, or the end behind the last.
@@ -163,18 +165,20 @@ impl Axis {
     fn marks(&self) -> Vec<(i64, String)> {
         const STEPS: &[i64] =
             &[10, 20, 50, 100, 200, 500, 1_000, 2_000, 5_000, 10_000, 20_000, 60_000, 120_000, 300_000, 600_000];
-        let fits = |millis: &&i64| self.end / (**millis * 1_000_000) <= 10;
+        let span = (self.end - self.start).max(1);
+        let fits = |millis: &&i64| span / (**millis * 1_000_000) <= 10;
         let step = STEPS.iter().find(fits).copied().unwrap_or(3_600_000) * 1_000_000;
-        let count = (self.end / step).min(1_000);
+        let first = self.start / step + i64::from(self.start % step != 0);
+        let last = (self.end / step).min(first + 1_000);
         let label = |nanos: i64| {
             // A row of labels is read faster in one unit.
-            if self.end >= 1_000_000_000 && step < 1_000_000_000 {
+            if self.end >= 1_000_000_000 && self.end < 100_000_000_000 && step < 1_000_000_000 {
                 format!("{:.1}s", nanos as f64 / 1e9)
             } else {
                 format_duration(Duration::from_nanos(nanos))
             }
         };
-        (0..=count).map(|n| (n * step, label(n * step))).collect()
+        (first..=last).map(|n| (n * step, label(n * step))).collect()
     }
 }
 

@@ -10,11 +10,11 @@ pub use diagnostic::{Code, Diagnostic, Diagnostics, Severity, codes};
 use serde::Serialize;
 
 /// Index of a source text within its project.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, schemars::JsonSchema)]
 pub struct FileId(pub u32);
 
 /// A range of bytes in one source text. `start <= end`, both on character boundaries.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, schemars::JsonSchema)]
 pub struct Span {
     /// The text the range lies in.
     pub file: FileId,

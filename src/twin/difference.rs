@@ -1,8 +1,9 @@
-//! A difference, ready to be shown: the scenario, both traces around it, and who wrote what.
+//! A difference, ready to be shown: the scenario, both traces around it, who wrote what, and why.
 
-use super::compare::{Rig, scan_text};
+use super::explain::{self, Explanation};
+use super::run::{Finding, Run, Waits, parts};
 use super::scenario::Scenario;
-use super::{Pairing, Version};
+use super::{Pairing, RuleResult, Twin, Version};
 use crate::model::{Instant, ScanNumber};
 use crate::scan::{Controller, Fault, Stimulus};
 use serde::Serialize;
@@ -10,8 +11,11 @@ use serde::Serialize;
 /// Rows shown before the first differing scan.
 const BEFORE: u64 = 5;
 
+/// Scans before the difference of which everything is written down, to tell its causes.
+const REMEMBERED: u64 = 2_000;
+
 /// What differs.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum What {
     /// Number of the pair in [`Pairing::outputs`].
@@ -21,7 +25,7 @@ pub enum What {
 }
 
 /// One version's part in a difference.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
 pub struct Side {
     /// The version's name.
     pub version: String,
@@ -32,7 +36,7 @@ pub struct Side {
 }
 
 /// A statement or instruction.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct Writer {
     /// `file:line`.
     pub place: String,
@@ -41,7 +45,7 @@ pub struct Writer {
 }
 
 /// One scan of both traces.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
 pub struct Row {
     /// The scan.
     pub scan: ScanNumber,
@@ -54,8 +58,10 @@ pub struct Row {
 }
 
 /// Two versions part.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
 pub struct Difference {
+    /// The names of both versions.
+    pub versions: [String; 2],
     /// What was compared.
     pub pairing: Pairing,
     /// What differs first.
@@ -68,14 +74,20 @@ pub struct Difference {
     pub at: Instant,
     /// Both versions.
     pub sides: [Side; 2],
-    /// What happens, as stimulus CSV for either version.
+    /// What happens, as stimulus CSV for the left version; where the names are the same, for either.
     pub stimulus: String,
+    /// What happens, as acts.
+    pub scenario: Scenario,
     /// How many single things happen in it.
-    pub happenings: usize,
+    pub happenings: u64,
     /// The scan time, in words.
     pub scan_time: String,
     /// The scans around the difference, that one last.
     pub rows: Vec<Row>,
+    /// The scenario in words, the causes, and the trap.
+    pub explanation: Explanation,
+    /// What became of the rules until then.
+    pub rules: Vec<RuleResult>,
     /// Scenarios run until it was found.
     pub scenarios: u64,
     /// Scans run on each side until it was found.
@@ -83,74 +95,86 @@ pub struct Difference {
 }
 
 /// Replays a scenario from the text of its stimulus; `None` if that shows no difference.
-pub(super) fn describe(rig: &Rig<'_>, scenario: &Scenario, scenarios: u64, scans: u64) -> Option<Difference> {
-    let stimulus = scenario.stimulus(rig.left, rig.pairing, rig.time);
-    let text = stimulus.write(&rig.left.machine);
-    // What is printed is what is replayed: the text is read back, once for each side.
-    let left = Stimulus::read(&text, &rig.left.machine).ok()?;
-    let right = Stimulus::read(&text, &rig.right.machine).ok()?;
-    let mut controllers = rig.fresh();
-    controllers.iter_mut().for_each(Controller::note_writers);
-    let (mut next_left, mut next_right) = (0, 0);
+pub(super) fn describe(twin: &Twin<'_>, scenario: &Scenario, scenarios: u64, scans: u64) -> Option<Difference> {
+    let text = scenario.stimulus(twin).write(&twin.left.machine);
+    // What is printed is what is replayed: the text is read back.
+    let read = Stimulus::read(&text, &twin.left.machine).ok()?;
+    let scenario = Scenario::of_stimulus(&read, twin, scenario.scans()).folded(scenario);
+    let finding = parts(twin, &scenario, Waits::Whole)?;
+    let mut run = Run::new(twin, Waits::Whole);
+    let from = finding.scan.saturating_sub(REMEMBERED);
     let mut rows = Vec::new();
-    for (scan, at) in (0..scenario.scans).zip(rig.time.clock()) {
-        let [l, r] = &mut controllers;
-        crate::scan::happen(l, &left, &mut next_left, at);
-        crate::scan::happen(r, &right, &mut next_right, at);
-        l.scan(at);
-        r.scan(at);
-        rows.push(row(rig, &controllers, scan, at));
-        if rows.len() as u64 > BEFORE + 1 {
-            rows.remove(0);
+    let found = run.play(&scenario, |controllers, scan, at| {
+        if scan + 1 == from || (scan == 0 && from == 0) {
+            controllers.iter_mut().for_each(Controller::keep_journal);
         }
-        let Some(what) = rig.parted(&controllers) else { continue };
-        let name = match &what {
-            What::Output(index) => rig.pairing.outputs[*index].name.clone(),
-            What::Fault(_) => "a fault".to_string(),
-        };
-        return Some(Difference {
-            pairing: rig.pairing.clone(),
-            name,
-            scan: ScanNumber(scan),
-            at,
-            sides: [side(rig, &controllers, &what, 0), side(rig, &controllers, &what, 1)],
-            stimulus: text,
-            happenings: scenario.happenings(),
-            scan_time: scan_text(rig.time),
-            rows,
-            scenarios,
-            scans,
-            what,
-        });
+        if scan + BEFORE >= finding.scan {
+            rows.push(row(twin, controllers, scan, at));
+        }
+    })?;
+    // A journal that begins with the first scan has to be there before it.
+    if from == 0 {
+        run = Run::new(twin, Waits::Whole);
+        run.controllers.iter_mut().for_each(Controller::keep_journal);
+        run.play(&scenario, |_, _, _| {})?;
     }
-    None
+    Some(told(twin, &run, &scenario, found, (text, rows), (scenarios, scans)))
 }
 
-fn row(rig: &Rig<'_>, controllers: &[Controller; 2], scan: u64, at: Instant) -> Row {
+fn told(
+    twin: &Twin<'_>,
+    run: &Run<'_>,
+    scenario: &Scenario,
+    found: Finding,
+    (stimulus, rows): (String, Vec<Row>),
+    (scenarios, scans): (u64, u64),
+) -> Difference {
+    let name = match &found.what {
+        What::Output(index) => twin.pairing.outputs[*index].name.clone(),
+        What::Fault(_) => "a fault".to_string(),
+    };
+    Difference {
+        versions: [twin.left.name.clone(), twin.right.name.clone()],
+        pairing: twin.pairing.clone(),
+        name,
+        scan: ScanNumber(found.scan),
+        at: found.at,
+        sides: [0, 1].map(|side| self::side(twin, run, &found.what, side)),
+        explanation: explain::explain(twin, run, scenario, &found),
+        stimulus,
+        happenings: scenario.happenings(),
+        scenario: scenario.clone(),
+        scan_time: twin.timing.words(),
+        rows,
+        rules: Vec::new(),
+        scenarios,
+        scans,
+        what: found.what,
+    }
+}
+
+fn row(twin: &Twin<'_>, controllers: &[Controller; 2], scan: u64, at: Instant) -> Row {
     let [left, right] = controllers;
+    let pairs = &twin.pairing;
     Row {
         scan: ScanNumber(scan),
         at,
-        inputs: rig.pairing.inputs.iter().map(|p| left.get(p.left).to_string()).collect(),
-        outputs: rig
-            .pairing
-            .outputs
-            .iter()
-            .map(|p| [left.get(p.left).to_string(), right.get(p.right).to_string()])
-            .collect(),
+        inputs: pairs.inputs.iter().map(|p| left.get(p.left).to_string()).collect(),
+        outputs: pairs.outputs.iter().map(|p| [left.get(p.left).to_string(), right.get(p.right).to_string()]).collect(),
     }
 }
 
-fn side(rig: &Rig<'_>, controllers: &[Controller; 2], what: &What, side: usize) -> Side {
-    let version: &Version = if side == 0 { rig.left } else { rig.right };
-    let controller = &controllers[side];
+fn side(twin: &Twin<'_>, run: &Run<'_>, what: &What, side: usize) -> Side {
+    let version: &Version = if side == 0 { twin.left } else { twin.right };
+    let controller = &run.controllers[side];
     let project = version.checked.project();
     let written = |span| Writer { place: project.place(span), text: project.excerpt(span) };
     let (value, writer) = match what {
         What::Output(index) => {
-            let pair = &rig.pairing.outputs[*index];
+            let pair = &twin.pairing.outputs[*index];
             let point = if side == 0 { pair.left } else { pair.right };
-            (controller.get(point).to_string(), controller.writer(point).map(written))
+            let why = controller.journal().and_then(|j| j.why(&version.machine, point, j.len()));
+            (controller.get(point).to_string(), why.map(|w| written(w.span)))
         }
         What::Fault(faults) => match faults[side] {
             Some(fault) => (fault.kind.to_string(), Some(written(fault.span))),

@@ -2,19 +2,25 @@
 //! as a count wants and once more, two things at once, power off and on; times and values around the constants of
 //! the programs.
 
-use super::scenario::{Change, Scenario, Step};
+use super::scenario::{Act, Change, Scenario};
 use super::vocabulary::Vocabulary;
-use super::{Pairing, Version};
-use crate::model::{Duration, Elem};
+use super::{Pair, Timing, Twin};
+use crate::model::Elem;
 use crate::scan::{PointType, Power};
 use fastrand::Rng;
 
-/// Longest scenario, in scans; longer presets are reported as not reached.
+/// Longest scenario that is run scan by scan, in scans.
 const LONGEST: u64 = 20_000;
+
+/// Longest wait, in scans; what is beyond [`LONGEST`] is leapt over, and run whole when something is found.
+const FARTHEST: u64 = 10_000_000;
+
+/// Most presses of one button in a row.
+const MOST_PRESSES: u64 = 70_000;
 
 /// What an input can be given.
 #[derive(Clone, Debug)]
-enum Input {
+pub(super) enum Input {
     Bool,
     /// Values worth trying, then the smallest and largest for drawing at random.
     Number {
@@ -28,63 +34,135 @@ enum Input {
 
 /// Makes scenarios for a pairing.
 pub(super) struct Generator {
-    inputs: Vec<Input>,
+    pub(super) inputs: Vec<Input>,
+    /// What each input is before anything happens.
+    rest: Vec<i64>,
     /// Hold times in scans: those of the presets, one less and one more, and short ones.
-    holds: Vec<u64>,
+    pub(super) holds: Vec<u64>,
+    /// Hold times so long that they are leapt over.
+    pub(super) far: Vec<u64>,
     /// How often a button may want to be pressed.
-    counts: Vec<u64>,
+    pub(super) counts: Vec<u64>,
+    /// The same, where it takes more than a minute of pressing.
+    pub(super) many: Vec<u64>,
     /// Presets that no scenario is long enough for, in nanoseconds.
     pub(super) unreached: Vec<i64>,
 }
 
+/// Most products of a time and a count.
+const MOST_PRODUCTS: usize = 60;
+
+/// Counts that a time may be multiplied by.
+fn numbers_of(found: &Vocabulary) -> impl Iterator<Item = u64> {
+    found.numbers.iter().filter(|n| (2..=1_000).contains(*n)).flat_map(|n| [*n as u64, *n as u64 + 1])
+}
+
+/// What stands beside a preset or a count.
+fn around(values: impl Iterator<Item = u64>, by: &[i64]) -> Vec<u64> {
+    let mut out: Vec<u64> =
+        values.flat_map(|v| by.iter().map(move |b| v.saturating_add_signed(*b))).filter(|v| *v > 0).collect();
+    out.sort_unstable();
+    out.dedup();
+    out
+}
+
 impl Generator {
-    pub(super) fn new(left: &Version, right: &Version, pairing: &Pairing, scan: Duration) -> Generator {
-        let found = Vocabulary::of([left, right]);
-        let scan = scan.nanos().max(1);
-        let mut holds = Vec::new();
-        let mut unreached = Vec::new();
-        for &time in found.times.iter().filter(|t| **t > 0) {
-            let scans = (time as u64).div_ceil(scan as u64);
-            if scans + 2 > LONGEST / 2 {
-                unreached.push(time);
-                continue;
-            }
-            holds.extend([scans.saturating_sub(1), scans, scans + 1, scans + 2].into_iter().filter(|h| *h > 0));
+    /// `most` is the number of scans that a scenario may last, waits that are leapt over included.
+    pub(super) fn new(twin: &Twin<'_>, most: u64) -> Generator {
+        let found = Vocabulary::of([twin.left, twin.right]);
+        let scan = twin.timing.longest().nanos().max(1) as u64;
+        let leaps = matches!(twin.timing, Timing::Lockstep(_))
+            && twin.pairing.outputs.iter().all(|p| p.tolerance == super::Tolerance::Exact);
+        let times = || found.times.iter().filter(|t| **t > 0).map(|t| (*t as u64).div_ceil(scan));
+        let far = |scans: &u64| leaps && (LONGEST / 2..=FARTHEST.min(most)).contains(scans);
+        let unreached =
+            found.times.iter().copied().filter(|t| *t > 0 && (*t as u64).div_ceil(scan) >= LONGEST / 2).filter(|t| {
+                let scans = (*t as u64).div_ceil(scan);
+                !far(&scans)
+            });
+        // Something that repeats itself so often: a timer that resets itself, and a count of it.
+        let counted: Vec<u64> = times().flat_map(|t| numbers_of(&found).map(move |n| t.saturating_mul(n))).collect();
+        let numbers = || found.numbers.iter().filter(|n| **n > 0).map(|n| *n as u64);
+        Generator {
+            inputs: twin.pairing.inputs.iter().map(|p| input(p, &twin.left.machine.point(p.left).ty, &found)).collect(),
+            rest: twin.pairing.inputs.iter().map(|p| p.rest.unwrap_or(0)).collect(),
+            holds: around(
+                times().chain(counted.iter().copied().take(MOST_PRODUCTS)).filter(|t| *t < LONGEST / 2),
+                &[-1, 0, 1, 2],
+            ),
+            far: around(times().filter(far), &[-1, 1, 2])
+                .into_iter()
+                .chain(counted.iter().copied().filter(far).take(MOST_PRODUCTS))
+                .collect(),
+            counts: around(numbers().filter(|n| *n <= 60), &[-1, 0, 1]),
+            many: around(numbers().filter(|n| (61..=MOST_PRESSES).contains(n)), &[0, 1]),
+            unreached: unreached.collect(),
         }
-        holds.sort_unstable();
-        holds.dedup();
-        let mut counts: Vec<u64> = found
-            .numbers
-            .iter()
-            .filter(|n| (1..=60).contains(*n))
-            .flat_map(|n| [*n as u64, *n as u64 + 1, (*n as u64).saturating_sub(1).max(1)])
-            .collect();
-        counts.sort_unstable();
-        counts.dedup();
-        let inputs = pairing.inputs.iter().map(|pair| input(&left.machine.point(pair.left).ty, &found)).collect();
-        Generator { inputs, holds, counts, unreached }
     }
 
-    /// The scenario of a number; the same number and seed give the same scenario.
-    pub(super) fn scenario(&self, seed: u64, number: u64) -> Scenario {
-        let mut rng = Rng::with_seed(seed ^ number.wrapping_mul(0x9E37_79B9_7F4A_7C15));
+    /// A scenario with its own source of chance: what two programs and their constants make worth trying.
+    pub(super) fn draw(&self, rng: Rng, restless: bool) -> Scenario {
+        let mut script = self.script(rng);
+        script.begin();
+        if restless {
+            // Everything changes all the time, each input at a pace of its own.
+            script.restless();
+        } else {
+            script.deliberate();
+        }
+        script.finish()
+    }
+
+    /// Every input anything in every scan: what tests without a thought would do. For comparison only.
+    pub(super) fn blind(&self, rng: Rng) -> Scenario {
+        let mut script = self.script(rng);
+        let scans = script.rng.u64(20..400);
+        for _ in 0..scans {
+            for input in 0..self.inputs.len() {
+                let value = match &self.inputs[input] {
+                    Input::Bool => i64::from(script.rng.bool()),
+                    Input::Number { low, high, good } if low < high || good.is_empty() => script.rng.i64(*low..=*high),
+                    Input::Number { good, .. } => good[script.rng.usize(0..good.len())],
+                    Input::Fixed => continue,
+                };
+                script.give(input, value);
+            }
+            script.maybe_power(100);
+            script.wait(1);
+        }
+        script.finish()
+    }
+
+    pub(super) fn script(&self, mut rng: Rng) -> Script<'_> {
         // Most scenarios are short, so that many are tried; some are as long as the longest preset wants.
         let longest = (3 * self.holds.last().copied().unwrap_or(0) + 200).min(LONGEST);
         let share = rng.f64().powi(3);
         let room = (40.0 * (longest as f64 / 40.0).powf(share)) as u64;
-        let on = vec![false; self.inputs.len()];
-        let mut script = Script { of: self, rng, at: 0, room, steps: Vec::new(), on };
-        script.begin();
-        match number % 4 {
-            // Everything changes all the time, each input at a pace of its own.
-            0 => script.restless(),
-            _ => script.deliberate(),
+        Script { of: self, rng, at: 0, room, acts: Vec::new(), now: self.rest.clone() }
+    }
+
+    /// What an input may be given, beside what it has.
+    pub(super) fn value(&self, rng: &mut Rng, input: usize) -> i64 {
+        match &self.inputs[input] {
+            Input::Bool => i64::from(rng.bool()),
+            Input::Number { good, low, high } => {
+                if good.is_empty() || (*low < *high && rng.u8(0..8) == 0) {
+                    rng.i64(*low..=*high)
+                } else {
+                    good[rng.usize(0..good.len())]
+                }
+            }
+            Input::Fixed => 0,
         }
-        Scenario { scans: script.at + 1, steps: script.steps }
+    }
+
+    pub(super) fn any_input(&self, rng: &mut Rng) -> Option<usize> {
+        let usable: Vec<usize> = (0..self.inputs.len()).filter(|i| !matches!(self.inputs[*i], Input::Fixed)).collect();
+        (!usable.is_empty()).then(|| usable[rng.usize(0..usable.len())])
     }
 }
 
-fn input(ty: &PointType, found: &Vocabulary) -> Input {
+fn input(pair: &Pair, ty: &PointType, found: &Vocabulary) -> Input {
     let (elem, low, high) = match ty {
         PointType::Elem(Elem::Bool) => return Input::Bool,
         PointType::Elem(elem) => {
@@ -94,8 +172,7 @@ fn input(ty: &PointType, found: &Vocabulary) -> Input {
         PointType::Range(elem, low, high) => (*elem, *low, *high),
         PointType::Enum(values) => {
             let good: Vec<i64> = values.iter().map(|(_, v)| *v).collect();
-            let (low, high) = (good.iter().min().copied().unwrap_or(0), good.iter().max().copied().unwrap_or(0));
-            return Input::Number { good, low, high };
+            return Input::Number { good, low: 0, high: 0 };
         }
         PointType::Text => return Input::Fixed,
     };
@@ -106,8 +183,14 @@ fn input(ty: &PointType, found: &Vocabulary) -> Input {
                 good.push(f64::from(near as f32).to_bits() as i64);
             }
         }
+        if let Some((low, high)) = pair.range {
+            let (low, high) = (f64::from_bits(low as u64), f64::from_bits(high as u64));
+            good.retain(|g| (low..=high).contains(&f64::from_bits(*g as u64)));
+            good.extend([low, high].map(|v| v.to_bits() as i64));
+        }
         return Input::Number { good, low: 0, high: 0 };
     }
+    let (low, high) = pair.range.map_or((low, high), |(a, b)| (low.max(a), high.min(b)));
     let constants = if elem.is_time() { &found.times } else { &found.numbers };
     let step = if elem.is_time() { 1_000_000 } else { 1 };
     let mut good: Vec<i64> = constants
@@ -121,50 +204,34 @@ fn input(ty: &PointType, found: &Vocabulary) -> Input {
     Input::Number { good, low, high }
 }
 
-struct Script<'g> {
+/// A scenario while it is made.
+pub(super) struct Script<'g> {
     of: &'g Generator,
-    rng: Rng,
+    pub(super) rng: Rng,
     at: u64,
     /// Scans it may take.
     room: u64,
-    steps: Vec<Step>,
-    on: Vec<bool>,
+    acts: Vec<Act>,
+    now: Vec<i64>,
 }
 
 impl Script<'_> {
-    fn step(&mut self) -> &mut Step {
-        if self.steps.last().is_none_or(|s| s.scan != self.at) {
-            self.steps.push(Step { scan: self.at, changes: Vec::new(), power: None });
-        }
-        let last = self.steps.len() - 1;
-        &mut self.steps[last]
-    }
-
     fn give(&mut self, input: usize, value: i64) {
-        self.on[input] = value != 0;
-        let changes = &mut self.step().changes;
-        changes.retain(|c| c.input != input);
-        changes.push(Change { input, value });
+        self.now[input] = value;
+        self.acts.push(Act::Set(Change { input, value }));
     }
 
-    fn value(&mut self, input: usize) -> i64 {
-        match &self.of.inputs[input] {
-            Input::Bool => i64::from(self.rng.bool()),
-            Input::Number { good, low, high } => {
-                if good.is_empty() || (*low < *high && self.rng.u8(0..8) == 0) {
-                    self.rng.i64(*low..=*high)
-                } else {
-                    good[self.rng.usize(0..good.len())]
-                }
-            }
-            Input::Fixed => 0,
+    fn wait(&mut self, scans: u64) {
+        self.at += scans;
+        match self.acts.last_mut() {
+            Some(Act::Wait(before)) => *before += scans,
+            _ => self.acts.push(Act::Wait(scans)),
         }
     }
 
-    fn any(&mut self) -> Option<usize> {
-        let usable: Vec<usize> =
-            (0..self.of.inputs.len()).filter(|i| !matches!(self.of.inputs[*i], Input::Fixed)).collect();
-        (!usable.is_empty()).then(|| usable[self.rng.usize(0..usable.len())])
+    pub(super) fn finish(mut self) -> Scenario {
+        self.wait(1);
+        Scenario { acts: self.acts }
     }
 
     /// Half of the scenarios begin at rest, the others anyhow.
@@ -174,13 +241,19 @@ impl Script<'_> {
         }
         for input in 0..self.of.inputs.len() {
             if !matches!(self.of.inputs[input], Input::Fixed) && self.rng.bool() {
-                let value = self.value(input);
+                let value = self.of.value(&mut self.rng, input);
                 self.give(input, value);
             }
         }
     }
 
     fn hold(&mut self) -> u64 {
+        if !self.of.far.is_empty() && self.rng.u8(0..12) == 0 {
+            let far = self.of.far[self.rng.usize(0..self.of.far.len())];
+            // It costs little, so it takes no room.
+            self.room += far;
+            return far;
+        }
         let left = self.room.saturating_sub(self.at);
         let fitting = self.of.holds.partition_point(|h| *h <= left);
         if fitting > 0 && self.rng.u8(0..3) > 0 {
@@ -196,65 +269,100 @@ impl Script<'_> {
         while self.at < scans {
             for (input, pace) in paces.iter().enumerate() {
                 if !matches!(self.of.inputs[input], Input::Fixed) && self.rng.u8(0..*pace) == 0 {
-                    let value = self.value(input);
+                    let value = self.of.value(&mut self.rng, input);
                     self.give(input, value);
                 }
             }
             self.maybe_power(120);
-            self.at += 1;
+            self.wait(1);
         }
     }
 
     fn maybe_power(&mut self, seldom: u32) {
         if self.rng.u32(0..seldom) == 0 {
-            self.step().power = Some(Power::Cycle);
+            self.acts.push(Act::Power(Power::Cycle));
         }
     }
 
     fn deliberate(&mut self) {
         let actions = self.rng.u64(2..40);
+        self.some(actions);
+    }
+
+    /// Some deliberate actions.
+    pub(super) fn some(&mut self, actions: u64) {
         for _ in 0..actions {
             if self.at >= self.room {
                 return;
             }
-            let Some(input) = self.any() else {
-                self.at += self.hold();
+            let Some(input) = self.of.any_input(&mut self.rng) else {
+                let hold = self.hold();
+                self.maybe_power(6);
+                self.wait(hold);
                 continue;
             };
             match (&self.of.inputs[input], self.rng.u8(0..10)) {
                 (Input::Bool, 0..=3) => self.press(input, 1),
                 (Input::Bool, 4 | 5) => {
-                    let presses = match self.of.counts.len() {
-                        0 => self.rng.u64(2..6),
-                        n => self.of.counts[self.rng.usize(0..n)],
-                    };
+                    let presses = self.presses();
                     self.press(input, presses);
                 }
                 (Input::Bool, 6) => {
                     // Held until something else ends it, or nothing does.
-                    let value = i64::from(!self.on[input]);
+                    let value = 1 - self.now[input];
                     self.give(input, value);
                 }
                 (_, 7) => self.together(),
-                (_, 8) => self.maybe_power(2),
+                (_, 8) => self.interrupt(),
                 _ => {
-                    let value = self.value(input);
+                    let value = self.of.value(&mut self.rng, input);
                     self.give(input, value);
                 }
             }
-            self.at += self.hold();
+            let hold = self.hold();
+            self.wait(hold);
+        }
+    }
+
+    fn presses(&mut self) -> u64 {
+        if !self.of.many.is_empty() && self.rng.u8(0..40) == 0 {
+            return self.of.many[self.rng.usize(0..self.of.many.len())];
+        }
+        match self.of.counts.len() {
+            0 => self.rng.u64(2..6),
+            n => self.of.counts[self.rng.usize(0..n)],
+        }
+    }
+
+    /// Power off and on, or STOP and RUN a little later.
+    fn interrupt(&mut self) {
+        match self.rng.u8(0..8) {
+            0..=3 => self.acts.push(Act::Power(Power::Cycle)),
+            4 => {
+                self.acts.push(Act::Power(Power::Stop));
+                let hold = self.rng.u64(1..6);
+                self.wait(hold);
+                self.acts.push(Act::Power(Power::Run));
+            }
+            _ => {}
         }
     }
 
     /// Presses and releases, each for a hold time.
-    fn press(&mut self, input: usize, times: u64) {
-        let (down, up) = if times > 1 { (self.rng.u64(1..4), self.rng.u64(1..4)) } else { (self.hold(), 1) };
-        let rest = i64::from(self.on[input]);
-        for _ in 0..times {
-            self.give(input, 1 - rest);
-            self.at += down;
-            self.give(input, rest);
-            self.at += up;
+    pub(super) fn press(&mut self, input: usize, times: u64) {
+        let (down, up) = match times {
+            1 => (self.hold(), 1),
+            2..=60 => (self.rng.u64(1..4), self.rng.u64(1..4)),
+            _ => (1, 1),
+        };
+        let rest = self.now[input];
+        let on = Act::Set(Change { input, value: i64::from(rest == 0) });
+        let body = vec![on, Act::Wait(down), Act::Set(Change { input, value: rest }), Act::Wait(up)];
+        self.at += times * (down + up);
+        if times == 1 {
+            self.acts.extend(body);
+        } else {
+            self.acts.push(Act::Repeat(times, body));
         }
     }
 
@@ -262,10 +370,10 @@ impl Script<'_> {
     fn together(&mut self) {
         let several = self.rng.usize(2..5);
         for _ in 0..several {
-            if let Some(input) = self.any() {
+            if let Some(input) = self.of.any_input(&mut self.rng) {
                 let value = match self.of.inputs[input] {
-                    Input::Bool => i64::from(!self.on[input]),
-                    _ => self.value(input),
+                    Input::Bool => 1 - self.now[input],
+                    _ => self.of.value(&mut self.rng, input),
                 };
                 self.give(input, value);
             }

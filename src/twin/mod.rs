@@ -1,23 +1,47 @@
-//! Two versions side by side: pairing, scenarios, lockstep comparison, shrinking, and the verdict.
+//! Two versions side by side: pairing, scenarios, comparison, shrinking, explanation, and the verdict.
 //!
-//! A verdict never claims more than it knows. [`Verdict::Tested`] says how much was tried; [`Verdict::Different`]
-//! holds a scenario that was replayed, from the very text that is printed, before anyone sees it.
+//! A [`Twin`] says what is compared: two versions, which point of one belongs to which of the other, how they share time,
+//! how exactly they must agree, and rules that hold on both. [`compare`] tries scenarios, each drawn from a seed and
+//! a number, so that the same call tries the same; what covers something new is kept and bred from. A verdict never
+//! claims more than it knows: [`Verdict::Tested`] says how much was tried and how strong it was;
+//! [`Verdict::Different`] holds a scenario that was replayed, from the very text that is printed, before anyone sees
+//! it.
 
-mod compare;
+mod breed;
+mod coverage;
 mod difference;
+mod explain;
+pub mod file;
 mod generate;
+mod matching;
 mod pair;
+mod replay;
+mod rules;
+mod run;
 mod scenario;
+pub mod script;
+mod search;
 mod shrink;
+mod strength;
+mod timing;
+mod verdict;
 mod vocabulary;
 
-pub use compare::{Effort, Progress, Tested, Verdict, compare};
+pub use coverage::{Coverage, Place, Share};
 pub use difference::{Difference, Row, Side, What, Writer};
-pub use pair::{Pair, Pairing};
-pub use scenario::{Change, Scenario, Step};
+pub use explain::{Cause, Explanation, Hint};
+pub use matching::Spread;
+pub use pair::{Mapping, Pair, Pairing, Tolerance};
+pub use replay::{controllers, traces};
+pub use rules::{Broken, Law, Rule, RuleResult};
+pub use scenario::{Act, Change, Leaf, Leaves, Scenario};
+pub use search::{Effort, Guidance, Progress, Search, State, Step, compare, compare_twin};
+pub use strength::{Kind, SeededFault, Strength, strength};
+pub use timing::Timing;
+pub use verdict::{Tested, Verdict};
 
-use crate::check::Checked;
-use crate::scan::{BuildError, Machine};
+use crate::check::{Checked, probe};
+use crate::scan::{BuildError, Machine, ScanTime};
 
 /// A version that takes part in a comparison.
 #[derive(Clone, Debug)]
@@ -39,4 +63,131 @@ impl Version {
         let machine = Machine::new(&checked)?;
         Ok(Version { name: name.into(), checked, machine })
     }
+}
+
+/// What is compared, and how.
+#[derive(Clone, Debug)]
+pub struct Twin<'v> {
+    /// One version; scenarios speak its names.
+    pub left: &'v Version,
+    /// The other.
+    pub right: &'v Version,
+    /// Which point belongs to which.
+    pub pairing: Pairing,
+    /// How they share time.
+    pub timing: Timing,
+    /// What must hold on both.
+    pub rules: Vec<Rule>,
+    /// Scenarios to try before any is drawn.
+    pub given: Vec<Scenario>,
+    /// Numbers of the probes of each rule, left and right; none where it cannot be asked.
+    probes: Vec<[Vec<usize>; 2]>,
+    /// Rules that could not be asked of a version, and why.
+    unasked: Vec<Vec<String>>,
+}
+
+impl<'v> Twin<'v> {
+    /// Two versions, paired by name, in lockstep with 10 ms a scan, to be met exactly.
+    #[must_use]
+    pub fn new(left: &'v Version, right: &'v Version) -> Twin<'v> {
+        Twin {
+            pairing: Pairing::by_name(left, right),
+            left,
+            right,
+            timing: Timing::default(),
+            rules: Vec::new(),
+            given: Vec::new(),
+            probes: Vec::new(),
+            unasked: Vec::new(),
+        }
+    }
+
+    /// Lets each side scan at its own time. Outputs that must agree exactly so far need only agree within two scans of
+    /// the slower side.
+    #[must_use]
+    pub fn free(mut self, times: [ScanTime; 2]) -> Twin<'v> {
+        let usual = matching::usual(&times);
+        for pair in self.pairing.outputs.iter_mut().filter(|p| p.tolerance == Tolerance::Exact) {
+            pair.tolerance = usual;
+        }
+        self.timing = Timing::Free(times);
+        self
+    }
+
+    /// Pairs what a map of addresses says, as `translate --save-map` writes it: the old point by its symbol or address,
+    /// the new one by its.
+    ///
+    /// # Errors
+    /// If the text is no such map.
+    pub fn by_map(&mut self, text: &str) -> Result<(), String> {
+        file::by_map(&mut self.pairing, [self.left, self.right], text)
+    }
+
+    /// A version's machine that can be asked the rules too; put it into the version before it takes part.
+    ///
+    /// # Errors
+    /// [`BuildError`] if the project is too large.
+    pub fn asking(version: &Version, rules: &[Rule]) -> Result<Version, BuildError> {
+        let probes: Vec<_> = rules
+            .iter()
+            .flat_map(|r| r.law.expressions())
+            .filter_map(|text| probe(&version.checked, text).ok().filter(crate::check::Probe::is_bool))
+            .collect();
+        let machine = Machine::with_probes(&version.checked, &probes)?;
+        Ok(Version { machine, ..version.clone() })
+    }
+
+    /// With rules. Both versions must come from [`Twin::asking`] with the same rules; a rule that a version cannot be
+    /// asked, because it has not its names, is reported as that.
+    #[must_use]
+    pub fn with_rules(mut self, rules: Vec<Rule>) -> Twin<'v> {
+        let mut next = [0, 0];
+        for rule in &rules {
+            let mut unasked = Vec::new();
+            let numbers = [(self.left, 0), (self.right, 1)].map(|(version, side)| {
+                let mut numbers = Vec::new();
+                let mut wrong = None;
+                for text in rule.law.expressions() {
+                    match probe(&version.checked, text) {
+                        Ok(p) if p.is_bool() => {
+                            numbers.push(next[side]);
+                            next[side] += 1;
+                        }
+                        Ok(_) => wrong = Some(format!("{}: `{text}` is not BOOL", version.name)),
+                        Err(why) => wrong = Some(format!("{}: {why}", version.name)),
+                    }
+                }
+                match wrong {
+                    None => numbers,
+                    Some(why) => {
+                        unasked.push(why);
+                        Vec::new()
+                    }
+                }
+            });
+            self.probes.push(numbers);
+            self.unasked.push(unasked);
+        }
+        self.rules = rules;
+        self
+    }
+}
+
+/// What is assumed of a pair, if anything.
+fn describe_pair(twin: &Twin<'_>, pair: &Pair) -> Vec<String> {
+    let show = |slot: i64| scenario::value(twin, pair.left, slot).to_string();
+    let mut out = Vec::new();
+    match pair.mapping {
+        Mapping::Same => {}
+        Mapping::Inverted => out.push(format!("{} is inverted on the right", pair.name)),
+        Mapping::Scaled(by, 1) => out.push(format!("{} is {by} times as much on the right", pair.name)),
+        Mapping::Scaled(by, over) => out.push(format!("{} is {by}/{over} of it on the right", pair.name)),
+    }
+    if pair.tolerance != Tolerance::Exact {
+        out.push(format!("{} agrees {}", pair.name, matching::words(pair.tolerance)));
+    }
+    if let Some((low, high)) = pair.range {
+        out.push(format!("{} is between {} and {}", pair.name, show(low), show(high)));
+    }
+    out
 }

@@ -1,195 +1,241 @@
-//! From a long scenario that shows a difference to the shortest one that still does.
+//! From a long scenario that shows something to the shortest one that still does.
 
-use super::compare::Rig;
-use super::scenario::{Change, Scenario, Step};
-use crate::scan::Power;
+use super::run::Waits;
+use super::scenario::{Act, Change, tidy};
+use super::{Scenario, Twin};
+use crate::scan::PointType;
 
 /// Replays that shrinking may take, so that it ends on the slowest of programs too.
-const REPLAYS: usize = 1_500;
+const REPLAYS: usize = 3_000;
 
 /// Scans that the replays may take together: a scenario of minutes is not worth minutes of shrinking.
 const SCANS: u64 = 3_000_000;
 
-/// One thing that happens.
-#[derive(Clone, Copy, Debug, PartialEq)]
-enum Atom {
-    Change(u64, Change),
-    Power(u64, Power),
-}
+/// In which scan a scenario shows it, if it does.
+pub(super) type Shows<'s> = dyn Fn(&Scenario, Waits) -> Option<u64> + Sync + 's;
 
-impl Atom {
-    fn scan(self) -> u64 {
-        match self {
-            Atom::Change(scan, _) | Atom::Power(scan, _) => scan,
-        }
-    }
-
-    fn earlier(self, from: u64, by: u64) -> Atom {
-        let moved = |scan: u64| if scan >= from { scan - by } else { scan };
-        match self {
-            Atom::Change(scan, change) => Atom::Change(moved(scan), change),
-            Atom::Power(scan, power) => Atom::Power(moved(scan), power),
-        }
-    }
-}
-
-struct Shrinker<'r, 'v> {
-    rig: &'r Rig<'v>,
+struct Shrinker<'s> {
+    twin: &'s Twin<'s>,
+    shows: &'s Shows<'s>,
     replays: usize,
     /// Scans of all replays so far.
     replayed: u64,
-    /// The best so far.
-    atoms: Vec<Atom>,
-    scans: u64,
+    best: Scenario,
 }
 
-/// Shrinks to the fewest happenings and scans that still show a difference.
-pub(super) fn shrink(rig: &Rig<'_>, scenario: Scenario) -> Scenario {
-    let mut atoms = Vec::new();
-    for step in &scenario.steps {
-        atoms.extend(step.power.map(|p| Atom::Power(step.scan, p)));
-        atoms.extend(step.changes.iter().map(|c| Atom::Change(step.scan, *c)));
-    }
-    let mut shrinker = Shrinker { rig, replays: 0, replayed: 0, atoms: Vec::new(), scans: scenario.scans };
-    if !shrinker.accept(atoms.clone(), scenario.scans) {
-        return scenario;
-    }
+/// Shrinks to the fewest happenings and scans that still show it. Long waits are leapt over on the way; what comes out
+/// was run whole.
+pub(super) fn shrink(twin: &Twin<'_>, scenario: Scenario, shows: &Shows<'_>) -> Scenario {
+    let original = scenario.clone();
+    let mut shrinker = Shrinker { twin, shows, replays: 0, replayed: 0, best: scenario };
+    shrinker.accept(original.clone());
     loop {
-        let before = (shrinker.atoms.len(), shrinker.scans, shrinker.atoms.clone());
+        let before = shrinker.best.clone();
         shrinker.fewer();
+        shrinker.rounds();
         shrinker.sooner();
         shrinker.simpler();
-        let after = (shrinker.atoms.len(), shrinker.scans, shrinker.atoms.clone());
-        if before == after || shrinker.is_spent() {
-            return assembled(&shrinker.atoms, shrinker.scans);
+        if before == shrinker.best || shrinker.is_spent() {
+            break;
         }
+    }
+    let best = shrinker.best;
+    match shows(&best, Waits::Whole) {
+        Some(scan) => best.cut(scan + 1),
+        None => original,
     }
 }
 
-fn assembled(atoms: &[Atom], scans: u64) -> Scenario {
-    let mut steps: Vec<Step> = Vec::new();
-    let mut sorted = atoms.to_vec();
-    sorted.sort_by_key(|a| a.scan());
-    for atom in sorted {
-        if steps.last().is_none_or(|s| s.scan != atom.scan()) {
-            steps.push(Step { scan: atom.scan(), changes: Vec::new(), power: None });
+/// A node of the tree of acts: the positions that lead to it.
+type Path = Vec<usize>;
+
+fn paths(acts: &[Act], before: &[usize], out: &mut Vec<Path>) {
+    for (number, act) in acts.iter().enumerate() {
+        let mut path = before.to_vec();
+        path.push(number);
+        if let Act::Repeat(_, body) = act {
+            paths(body, &path, out);
         }
-        if let Some(step) = steps.last_mut() {
-            match atom {
-                Atom::Change(_, change) => {
-                    step.changes.retain(|c| c.input != change.input);
-                    step.changes.push(change);
-                }
-                Atom::Power(_, power) => step.power = Some(power),
-            }
-        }
+        out.push(path);
     }
-    Scenario { scans, steps }
 }
 
-impl Shrinker<'_, '_> {
+/// The list that holds a node.
+fn list<'a>(acts: &'a mut Vec<Act>, path: &[usize]) -> Option<&'a mut Vec<Act>> {
+    match path {
+        [] => None,
+        [_] => Some(acts),
+        [first, rest @ ..] => match acts.get_mut(*first)? {
+            Act::Repeat(_, body) => list(body, rest),
+            _ => None,
+        },
+    }
+}
+
+impl Shrinker<'_> {
     fn is_spent(&self) -> bool {
         self.replays >= REPLAYS || self.replayed >= SCANS
     }
 
-    /// Takes a candidate if it still shows a difference; cuts it off behind the first differing scan.
-    fn accept(&mut self, atoms: Vec<Atom>, scans: u64) -> bool {
+    /// Takes a candidate if it still shows it; cuts it off behind the first scan that does.
+    fn accept(&mut self, mut candidate: Scenario) -> bool {
         if self.is_spent() {
             return false;
         }
+        // What is left may need a little longer to show.
+        candidate.acts.push(Act::Wait(3));
+        tidy(&mut candidate.acts);
         self.replays += 1;
-        self.replayed += scans;
-        let scenario = assembled(&atoms, scans);
-        let Some(finding) = self.rig.run(&mut self.rig.fresh(), &scenario, |_, _, _| {}) else { return false };
-        self.scans = finding.scan + 1;
-        self.atoms = atoms;
-        self.atoms.retain(|a| a.scan() <= finding.scan);
-        true
+        self.replayed += candidate.scans().min(200_000);
+        let Some(scan) = (self.shows)(&candidate, Waits::Leaping) else { return false };
+        let shrunk = candidate.cut(scan + 1);
+        let is_new = shrunk != self.best;
+        self.best = shrunk;
+        is_new
     }
 
-    /// Drops happenings: halves first, then ever smaller runs, down to single ones.
+    /// Tries the best with a change at one node; false if there is no such node, or it shows nothing any more.
+    fn edit(&mut self, path: &[usize], change: impl FnOnce(&mut Vec<Act>, usize)) -> bool {
+        let mut candidate = self.best.clone();
+        let (Some(list), Some(at)) = (list(&mut candidate.acts, path), path.last()) else { return false };
+        if *at >= list.len() {
+            return false;
+        }
+        change(list, *at);
+        self.accept(candidate)
+    }
+
+    fn nodes(&self) -> Vec<Path> {
+        let mut out = Vec::new();
+        paths(&self.best.acts, &[], &mut out);
+        out
+    }
+
+    fn node(&self, path: &[usize]) -> Option<Act> {
+        let mut acts = &self.best.acts;
+        let (last, before) = path.split_last()?;
+        for step in before {
+            let Act::Repeat(_, body) = acts.get(*step)? else { return None };
+            acts = body;
+        }
+        acts.get(*last).cloned()
+    }
+
+    /// Drops acts: halves first, then ever smaller runs, down to single ones, and those within repetitions.
     fn fewer(&mut self) {
-        let mut size = self.atoms.len().div_ceil(2).max(1);
+        let mut size = self.best.acts.len().div_ceil(2).max(1);
         loop {
             let mut at = 0;
-            while at < self.atoms.len() {
-                let mut candidate = self.atoms.clone();
-                candidate.drain(at..(at + size).min(candidate.len()));
-                if !self.accept(candidate, self.scans) {
+            while at < self.best.acts.len() && !self.is_spent() {
+                let end = (at + size).min(self.best.acts.len());
+                let gone = Scenario { acts: self.best.acts[at..end].to_vec() };
+                // First as if nothing happened in that time, then without the time as well.
+                let mut quiet = self.best.clone();
+                quiet.acts.splice(at..end, [Act::Wait(gone.scans())]);
+                let mut shorter = self.best.clone();
+                shorter.acts.drain(at..end);
+                let happens = gone.happenings() > 0 && gone.scans() > 0;
+                let taken = (happens && self.accept(quiet)) || self.accept(shorter);
+                if !taken {
                     at += size;
                 }
             }
             if size == 1 {
-                return;
+                break;
             }
-            size = size.div_ceil(2).min(self.atoms.len().max(1));
+            size = size.div_ceil(2).min(self.best.acts.len().max(1));
+        }
+        let mut number = 0;
+        while let Some(path) = self.nodes().get(number).cloned() {
+            if self.is_spent() || !(path.len() > 1 && self.edit(&path, |list, at| drop(list.remove(at)))) {
+                number += 1;
+            }
         }
     }
 
-    /// Shortens the waits between happenings, and the one before the end.
-    fn sooner(&mut self) {
-        let mut gap = 0;
-        while let Some((start, end)) = self.gap(gap) {
-            let mut cut = end - start;
-            let mut end = end;
-            while cut > 0 && end > start {
-                cut = cut.min(end - start);
-                let candidate: Vec<Atom> = self.atoms.iter().map(|a| a.earlier(end, cut)).collect();
-                // What is left may need a little longer to show.
-                if self.accept(candidate, (self.scans - cut) + 2) {
-                    end -= cut;
+    /// Repeats less often, or once.
+    fn rounds(&mut self) {
+        let mut number = 0;
+        while let Some(path) = self.nodes().get(number).cloned() {
+            number += 1;
+            let Some(Act::Repeat(times, body)) = self.node(&path) else { continue };
+            if times <= 3 {
+                let flat: Vec<Act> = (0..times).flat_map(|_| body.clone()).collect();
+                self.edit(&path, |list, at| drop(list.splice(at..=at, flat)));
+                continue;
+            }
+            // The least number of rounds that still shows it, as if more were always enough.
+            let (mut low, mut high) = (0, times);
+            while high - low > 1 && !self.is_spent() {
+                let middle = low + (high - low) / 2;
+                let shorter = |list: &mut Vec<Act>, at: usize| {
+                    if let Act::Repeat(times, _) = &mut list[at] {
+                        *times = middle;
+                    }
+                };
+                if self.edit(&path, shorter) {
+                    high = match self.node(&path) {
+                        Some(Act::Repeat(now, _)) => now,
+                        // Cut off behind the difference: the tree is another now.
+                        _ => break,
+                    };
                 } else {
-                    cut /= 2;
+                    low = middle;
                 }
             }
-            gap += 1;
         }
     }
 
-    /// The wait number `index`: from one happening (or the beginning) to the next (or the end).
-    fn gap(&self, index: usize) -> Option<(u64, u64)> {
-        let mut scans: Vec<u64> = self.atoms.iter().map(|a| a.scan()).chain([0, self.scans - 1]).collect();
-        scans.sort_unstable();
-        scans.dedup();
-        Some((*scans.get(index)?, *scans.get(index + 1)?))
+    /// Shortens the waits.
+    fn sooner(&mut self) {
+        let mut number = 0;
+        while let Some(path) = self.nodes().get(number).cloned() {
+            number += 1;
+            let Some(Act::Wait(scans)) = self.node(&path) else { continue };
+            let (mut low, mut high) = (0, scans);
+            // From no wait at all upwards in halves.
+            while high > low && !self.is_spent() {
+                let middle = low + (high - low) / 2;
+                let wait = |list: &mut Vec<Act>, at: usize| list[at] = Act::Wait(middle);
+                if self.edit(&path, wait) {
+                    match self.node(&path) {
+                        Some(Act::Wait(now)) if now <= middle => high = now,
+                        _ => break,
+                    }
+                } else {
+                    low = middle + 1;
+                }
+            }
+        }
     }
 
     /// Brings values to 0 or 1, or at least closer to 0; BOOL stays as it is.
     fn simpler(&mut self) {
-        for index in 0..self.atoms.len() {
+        for path in self.nodes() {
             for divisor in [0i64, 1, 2, 10, 1000] {
-                let Some(Atom::Change(scan, change)) = self.atoms.get(index).copied() else { break };
+                let Some(Act::Set(change)) = self.node(&path) else { break };
                 let value = match divisor {
                     0 => 0,
                     1 => 1,
                     by => change.value / by,
                 };
                 let smaller = value.unsigned_abs() < change.value.unsigned_abs();
-                if !smaller || change.value == 1 || self.is_real(change.input) {
-                    continue;
-                }
-                let mut candidate = self.atoms.clone();
-                candidate[index] = Atom::Change(scan, Change { value, ..change });
-                if self.valid(change.input, value) {
-                    self.accept(candidate, self.scans);
+                if smaller && change.value != 1 && self.is_valid(change.input, value) {
+                    self.edit(&path, |list, at| list[at] = Act::Set(Change { value, ..change }));
                 }
             }
         }
     }
 
-    fn is_real(&self, input: usize) -> bool {
-        use crate::scan::PointType;
-        let pair = &self.rig.pairing.inputs[input];
-        matches!(&self.rig.left.machine.point(pair.left).ty, PointType::Elem(e) if e.is_real())
-    }
-
-    fn valid(&self, input: usize, value: i64) -> bool {
-        use crate::scan::PointType;
-        let pair = &self.rig.pairing.inputs[input];
-        match &self.rig.left.machine.point(pair.left).ty {
-            PointType::Range(_, low, high) => (*low..=*high).contains(&value),
-            PointType::Enum(values) => values.iter().any(|(_, v)| *v == value),
-            _ => true,
-        }
+    fn is_valid(&self, input: usize, value: i64) -> bool {
+        let pair = &self.twin.pairing.inputs[input];
+        let within = pair.range.is_none_or(|(low, high)| (low..=high).contains(&value));
+        within
+            && match &self.twin.left.machine.point(pair.left).ty {
+                PointType::Elem(elem) => !elem.is_real(),
+                PointType::Range(_, low, high) => (*low..=*high).contains(&value),
+                PointType::Enum(values) => values.iter().any(|(_, v)| *v == value),
+                PointType::Text => false,
+            }
     }
 }

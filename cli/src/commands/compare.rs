@@ -1,51 +1,200 @@
-//! `compare`: two versions in lockstep.
+//! `compare`: two versions or more beside each other; and `merge`, for what was tried in parts.
 
-use crate::args::{Compare, Written};
+use crate::args::{Call, Command, Compare, Merge};
+use crate::case::Case;
+use crate::evidence::{self, Wanted};
 use crate::{Outcome, files, problems};
+use clap::Parser;
 use honest_twin::show;
-use honest_twin::twin::{Effort, Verdict, Version, compare};
+use honest_twin::twin::script::Failure;
+use honest_twin::twin::{Effort, Progress, Search, State, Step, Twin, Verdict, compare_twin, file};
 use indicatif::{ProgressBar, ProgressStyle};
 use owo_colors::OwoColorize;
-use std::path::PathBuf;
+use serde::{Deserialize, Serialize};
+use std::path::{Path, PathBuf};
+use std::time::{Duration, Instant};
 
 pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
-    let Some(right) = &args.right else {
-        return Err("twin files are not there yet; name two versions: compare LEFT RIGHT".to_string());
-    };
-    if args.report.is_some() {
-        return Err("`--report` is not there yet; `--json` has everything the verdict rests on".to_string());
+    let Some(case) = Case::read(args, json)? else { return Ok(Outcome::Wrong) };
+    let several = case.versions.len() > 2;
+    if several && args.state.is_some() {
+        return Err("`--state` keeps what two versions have tried; this twin file has more".to_string());
     }
-    let Some(left) = version(&args.left, &args.written, json)? else { return Ok(Outcome::Wrong) };
-    let Some(right) = version(right, &files::other_side(&args.written, right), json)? else {
-        return Ok(Outcome::Wrong);
+    let mut worst = Outcome::Done;
+    for other in 1..case.versions.len() {
+        let number = several.then_some(other + 1);
+        let outcome = one(args, &case, other, number, json)?;
+        worst = if outcome == Outcome::Done { worst } else { outcome };
+    }
+    Ok(worst)
+}
+
+/// The first version and another one.
+fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: bool) -> Result<Outcome, String> {
+    let mut twin = case.twin(args, other)?;
+    if let Some(path) = &args.save {
+        let files = [case.files[0].as_slice(), case.files[other].as_slice()];
+        files::write(path, file::write(&twin, files, &case.effort))?;
+    }
+    let given = case.play(&mut twin)?;
+    let verdict = match &args.state {
+        Some(path) => kept(path, args, &twin, &case.effort)?,
+        None => with_progress(&twin, &case.effort),
     };
-    let effort = Effort { scenarios: args.scenarios, scans: args.scans, seed: args.seed, time: args.scan.clone() };
-    let verdict = with_progress(&left, &right, &effort);
     if let (Some(path), Verdict::Different(difference)) = (&args.stimulus, &verdict) {
-        files::write(path, &difference.stimulus)?;
+        let lines = path.extension().is_none_or(|e| !e.eq_ignore_ascii_case("csv"));
+        let script = difference.explanation.script.join("\n") + "\n";
+        files::write(path, if lines { &script } else { &difference.stimulus })?;
     }
+    let wanted = Wanted { report: args.report.as_deref(), evidence: args.evidence.as_deref(), number };
+    evidence::write(&wanted, case, &twin, &verdict, &given)?;
     if json {
-        problems::say_json(&verdict)?;
+        problems::say_json(&Answer { verdict: &verdict, asked: given.asked, failures: &given.failures })?;
+    } else {
+        if let Some(number) = number {
+            problems::say(&format!("{} and version {number}, {}:\n", twin.left.name, twin.right.name));
+        }
+        problems::say(&coloured(&verdict));
+        for f in &given.failures {
+            let at = honest_twin::model::format_duration(f.at.0);
+            problems::say(&format!(
+                "  not met: {}, line {}, {}: {} (scan {}, {at})\n",
+                f.scenario, f.line, f.version, f.what, f.scan.0
+            ));
+        }
+        if given.asked > 0 {
+            let met = given.asked - given.failures.len();
+            problems::say(&format!("  expectations met: {met} of {}\n", given.asked));
+        }
+    }
+    let broken = matches!(&verdict, Verdict::Tested(t) if t.rules.iter().any(|r| !r.holds()));
+    Ok(match outcome(&verdict) {
+        Outcome::Done if broken || !given.failures.is_empty() => Outcome::Found,
+        other => other,
+    })
+}
+
+/// What is said to machines: the verdict, and what became of expectations.
+#[derive(Serialize)]
+struct Answer<'a> {
+    #[serde(flatten)]
+    verdict: &'a Verdict,
+    asked: usize,
+    failures: &'a [Failure],
+}
+
+/// What a search has tried, on disk.
+#[derive(Serialize, Deserialize)]
+struct Kept {
+    /// The call, so that parts can be joined without saying it again.
+    call: Vec<String>,
+    /// Digest of both versions' texts.
+    of: String,
+    /// True when this part has nothing more to do.
+    finished: bool,
+    state: State,
+}
+
+fn texts(twin: &Twin<'_>) -> String {
+    let sources = [twin.left, twin.right].into_iter().flat_map(|v| &v.checked.project().sources);
+    show::digest(&sources.map(|s| s.text.as_str()).collect::<Vec<_>>().join("\u{0}"))
+}
+
+fn read_kept(path: &Path) -> Result<Kept, String> {
+    serde_json::from_str(&files::read(path)?).map_err(|e| format!("{}: {e}", path.display()))
+}
+
+/// A search whose state is on disk: written every second or so, and gone on from if it is there.
+fn kept(path: &Path, args: &Compare, twin: &Twin<'_>, effort: &Effort) -> Result<Verdict, String> {
+    let of = texts(twin);
+    let mut search = if path.exists() {
+        let kept = read_kept(path)?;
+        if kept.of != of {
+            return Err(format!("{} is what other texts have tried; name another file", path.display()));
+        }
+        Search::resume(twin, effort, kept.state).map_err(|e| format!("{}: {e}", path.display()))?
+    } else {
+        Search::new(twin, effort)
+    };
+    let bar = ProgressBar::new(args.scenarios);
+    let mut written = Instant::now();
+    let write = |search: &Search<'_>, finished: bool| -> Result<(), String> {
+        let call = std::env::args().collect();
+        let kept = Kept { call, of: of.clone(), finished, state: search.state().clone() };
+        let text = serde_json::to_string(&kept).map_err(|e| e.to_string())?;
+        // Whoever is killed while writing leaves the last one as it was.
+        let beside = PathBuf::from(format!("{}.new", path.display()));
+        files::write(&beside, text)?;
+        std::fs::rename(&beside, path).map_err(|e| format!("cannot write {}: {e}", path.display()))
+    };
+    while search.step() {
+        show_progress(&bar, search.progress());
+        if written.elapsed() > Duration::from_secs(1) {
+            write(&search, false)?;
+            written = Instant::now();
+        }
+    }
+    write(&search, true)?;
+    let part = effort.shard.1 > 1;
+    // Strength is that of the whole; a part alone has not got it.
+    let verdict = if part { search.verdict() } else { search.finish(|p| show_progress(&bar, p)) };
+    bar.finish_and_clear();
+    Ok(verdict)
+}
+
+/// `merge`
+pub(crate) fn merge(args: &Merge, json: bool) -> Result<Outcome, String> {
+    let mut parts = Vec::new();
+    for path in &args.states {
+        let kept = read_kept(path)?;
+        if !kept.finished {
+            return Err(format!("{} is not finished; call it again to go on", path.display()));
+        }
+        parts.push(kept);
+    }
+    let Some(first) = parts.first() else { return Err("name the parts".to_string()) };
+    let call = Call::try_parse_from(&first.call).map_err(|e| e.to_string())?;
+    let Command::Compare(compare) = &call.command else { return Err("these are no parts of a comparison".to_string()) };
+    let Some(case) = Case::read(compare, json)? else { return Ok(Outcome::Wrong) };
+    let mut twin = case.twin(compare, 1)?;
+    let of = texts(&twin);
+    if let Some(at) = parts.iter().position(|p| p.of != of) {
+        return Err(format!("{} has tried other texts than there are now", args.states[at].display()));
+    }
+    let given = case.play(&mut twin)?;
+    let effort = Effort { shard: (0, 1), ..case.effort.clone() };
+    let search = Search::merged(&twin, &effort, parts.into_iter().map(|p| p.state).collect())?;
+    let bar = ProgressBar::new(effort.scenarios);
+    let verdict = search.finish(|p| show_progress(&bar, p));
+    bar.finish_and_clear();
+    let wanted = Wanted { report: args.report.as_deref(), evidence: args.evidence.as_deref(), number: None };
+    evidence::write(&wanted, &case, &twin, &verdict, &given)?;
+    if json {
+        problems::say_json(&Answer { verdict: &verdict, asked: given.asked, failures: &given.failures })?;
     } else {
         problems::say(&coloured(&verdict));
     }
     Ok(outcome(&verdict))
 }
 
-fn version(path: &PathBuf, written: &Written, json: bool) -> Result<Option<Version>, String> {
-    let Some(checked) = files::checked(std::slice::from_ref(path), written, json)? else { return Ok(None) };
-    let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().to_string();
-    Version::new(name, checked).map(Some).map_err(|e| format!("{}: {e}", path.display()))
-}
-
 /// Compares with a progress bar, which is seen on a terminal only.
-pub(crate) fn with_progress(left: &Version, right: &Version, effort: &Effort) -> Verdict {
-    let style = ProgressStyle::with_template("  {bar:40} {pos} of {len} scenarios")
-        .unwrap_or_else(|_| ProgressStyle::default_bar());
-    let bar = ProgressBar::new(effort.scenarios).with_style(style);
-    let verdict = compare(left, right, effort, |p| bar.set_position(p.done));
+pub(crate) fn with_progress(twin: &Twin<'_>, effort: &Effort) -> Verdict {
+    let bar = ProgressBar::new(effort.scenarios);
+    let verdict = compare_twin(twin, effort, |p| show_progress(&bar, p));
     bar.finish_and_clear();
     verdict
+}
+
+fn show_progress(bar: &ProgressBar, progress: Progress) {
+    let words = match progress.step {
+        Step::Scenarios => "  {bar:40} {pos} of {len} scenarios",
+        Step::Faults => "  {bar:40} {pos} of {len} seeded faults",
+    };
+    if bar.length() != Some(progress.of) || bar.position() == 0 || progress.done < bar.position() {
+        bar.set_style(ProgressStyle::with_template(words).unwrap_or_else(|_| ProgressStyle::default_bar()));
+        bar.set_length(progress.of);
+    }
+    bar.set_position(progress.done);
 }
 
 /// The verdict with its first line set off; colour is dropped where there is no terminal.

@@ -9,7 +9,7 @@ use honest_twin::model::Project;
 use honest_twin::show;
 use honest_twin::source::{Diagnostics, Source};
 use honest_twin::translate::{Migration, Mode, migrate};
-use honest_twin::twin::{Effort, Verdict, Version};
+use honest_twin::twin::{Effort, Twin, Verdict, Version};
 use owo_colors::OwoColorize;
 
 const OLD: &str = include_str!("../../../demo/filter_old.il");
@@ -45,17 +45,17 @@ pub(crate) fn run(json: bool) -> Result<Outcome, String> {
     let old = Version::new("filter_old.il", old).map_err(|e| e.to_string())?;
     let new = Version::new("filter.st, migrated", text.checked).map_err(|e| e.to_string())?;
     let effort = Effort::default();
-    let first = with_progress(&old, &new, &effort);
+    let first = with_progress(&Twin::new(&old, &new), &Effort { faults: 24, ..effort.clone() });
     let drawn = Version::new("filter.ld, migrated", ladder.checked).map_err(|e| e.to_string())?;
-    let second = with_progress(&old, &drawn, &effort);
+    let second = with_progress(&Twin::new(&old, &drawn), &effort);
     say(&format!("{}\n{}", coloured(&first), coloured(&second)));
     heading("6. A version moved by hand (demo/filter_by_hand.st), beside the old program");
     let hand = by_hand(BY_HAND, "filter_by_hand.st")?;
-    let third = with_progress(&old, &hand, &effort);
+    let third = with_progress(&Twin::new(&old, &hand), &effort);
     say(&coloured(&third));
     heading("7. The same with the count mended (at least six): one mistake is left");
     let mended = by_hand(&BY_HAND.replace(".CV = 6", ".CV >= 6"), "filter_by_hand.st (count mended)")?;
-    let fourth = with_progress(&old, &mended, &effort);
+    let fourth = with_progress(&Twin::new(&old, &mended), &effort);
     if json {
         problems::say_json(&serde_json::json!({
             "migrated": text.translation.files[0].text, "ledger": text.translation.ledger, "map": text.map,

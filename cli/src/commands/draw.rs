@@ -1,11 +1,9 @@
 //! `draw`: rungs and networks, in the terminal, as SVG or as PNG.
 
 use crate::args::Draw;
-use crate::{Outcome, files, problems};
+use crate::{Outcome, files, pictures, problems};
 use honest_twin::scan::{Controller, Machine, Stimulus, run_stimulus};
 use honest_twin::show::{self, Live, Page, Timing};
-use resvg::tiny_skia::{Pixmap, Transform};
-use resvg::usvg::{Options, Tree};
 use std::path::Path;
 
 pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
@@ -97,20 +95,7 @@ fn until(args: &Draw, scan: u64, machine: &Machine, controller: &mut Controller)
 fn deliver(out: &Path, svg: &str) -> Result<(), String> {
     match out.extension().map(|e| e.to_string_lossy().to_ascii_lowercase()).as_deref() {
         Some("svg") => files::write(out, svg),
-        Some("png") => files::write(out, png(svg)?),
+        Some("png") => files::write(out, pictures::png(svg)?),
         _ => Err(format!("{}: a drawing is written as .svg or .png", out.display())),
     }
-}
-
-/// The pixels of a drawing; its letters come along, whatever fonts the machine has.
-fn png(svg: &str) -> Result<Vec<u8>, String> {
-    let mut options = Options::default();
-    let fonts = options.fontdb_mut();
-    fonts.load_font_data(dejavu::sans_mono::regular().to_vec());
-    fonts.load_font_data(dejavu::sans_mono::bold().to_vec());
-    let tree = Tree::from_str(svg, &options).map_err(|e| e.to_string())?;
-    let size = tree.size().to_int_size();
-    let mut pixels = Pixmap::new(size.width(), size.height()).ok_or("the drawing is too large for a picture")?;
-    resvg::render(&tree, Transform::default(), &mut pixels.as_mut());
-    pixels.encode_png().map_err(|e| e.to_string())
 }

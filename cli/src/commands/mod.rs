@@ -19,6 +19,7 @@ pub(crate) fn run(call: &Call) -> Result<Outcome, String> {
         Command::Translate(args) => translate::run(args, call.json),
         Command::Run(args) => run::run(args, call.json),
         Command::Compare(args) => compare::run(args, call.json),
+        Command::Merge(args) => compare::merge(args, call.json),
         Command::Prove(_) => Err("`prove` is not there yet; `compare` tests how far two versions agree".to_string()),
         Command::Draw(args) => draw::run(args, call.json),
         Command::Dialects(args) => dialects::run(args, call.json),

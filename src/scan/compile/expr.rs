@@ -6,6 +6,7 @@ use crate::model::functions::Function;
 use crate::model::ops::{BinaryOp, Typing, UnaryOp};
 use crate::model::{Elem, IntShape};
 use crate::scan::tape::{One, Op, Slot};
+use crate::source::Span;
 
 impl Compiler<'_> {
     /// Computes a value; the slot may be a variable's own.
@@ -67,6 +68,7 @@ impl Compiler<'_> {
         } else {
             let a = self.expr(expr);
             if a != d {
+                self.ask(expr.span, expr.ty == Ty::BOOL && matches!(expr.kind, TKind::Read(_)));
                 self.emit(Op::Move { d, a });
             }
         }
@@ -92,8 +94,8 @@ impl Compiler<'_> {
 
     fn compute(&mut self, expr: &TExpr, d: Slot) {
         match &expr.kind {
-            TKind::Unary(op, inner) => self.unary(*op, inner, d),
-            TKind::Binary(op, typing, left, right) => self.binary(*op, *typing, left, right, d),
+            TKind::Unary(op, inner) => self.unary(*op, inner, d, expr.span),
+            TKind::Binary(op, typing, left, right) => self.binary(*op, *typing, (left, right), d, expr.span),
             TKind::Widen(inner) => {
                 let a = self.expr(inner);
                 let (from, to) = (elem(&inner.ty), elem(&expr.ty));
@@ -109,9 +111,10 @@ impl Compiler<'_> {
         }
     }
 
-    fn unary(&mut self, op: UnaryOp, inner: &TExpr, d: Slot) {
+    fn unary(&mut self, op: UnaryOp, inner: &TExpr, d: Slot, span: Span) {
         let a = self.expr(inner);
         let of = elem(&inner.ty);
+        self.ask(span, of == Elem::Bool);
         self.emit(match (op, of.shape()) {
             (UnaryOp::Not, _) if of == Elem::Bool => Op::NotBool { d, a },
             (UnaryOp::Not, Some(shape)) => Op::One { f: One::Not(shape), d, a },
@@ -119,17 +122,19 @@ impl Compiler<'_> {
         });
     }
 
-    fn binary(&mut self, op: BinaryOp, typing: Typing, left: &TExpr, right: &TExpr, d: Slot) {
+    fn binary(&mut self, op: BinaryOp, typing: Typing, (left, right): (&TExpr, &TExpr), d: Slot, span: Span) {
         // `a AND NOT b` is one operation.
         if typing.left == Elem::Bool
             && let TKind::Unary(UnaryOp::Not, inner) = &right.kind
             && matches!(op, BinaryOp::And | BinaryOp::Or)
         {
             let (a, b) = self.pair(left, inner);
+            self.ask(span, true);
             self.emit(if op == BinaryOp::And { Op::AndNot { d, a, b } } else { Op::OrNot { d, a, b } });
             return;
         }
         let (a, b) = self.pair(left, right);
+        self.ask(span, typing.left == Elem::Bool || op.is_comparison());
         if matches!(left.ty, Ty::Text(_)) {
             self.emit(Op::Text { op, d, a, b });
             return;

@@ -23,6 +23,7 @@ impl Compiler<'_> {
                 TInstrKind::Jump(when, label) => match labels.get(label.as_str()) {
                     Some(&to) => self.jump_back(*when, current, to),
                     None => {
+                        self.ask(instr.span, *when != When::Always);
                         let jump = self.emit(jump(*when, current));
                         open.push((jump, label));
                     }
@@ -67,6 +68,7 @@ impl Compiler<'_> {
             TInstrKind::Store(place, value) => self.assign(place, value),
             TInstrKind::Set(place) | TInstrKind::Reset(place) => {
                 let set = matches!(instr.kind, TInstrKind::Set(_));
+                self.ask(instr.span, true);
                 let over = self.emit(Op::JumpUnless { c: current, to: 0 });
                 let value = self.constant(i64::from(set));
                 let target = self.target(place);

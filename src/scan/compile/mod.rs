@@ -6,9 +6,9 @@ mod list;
 mod stmt;
 
 use super::layout::{Layout, Memory};
-use super::tape::{Dimension, Entry, Op, Slot, Tape};
-use crate::check::Checked;
+use super::tape::{Asked, Dimension, Entry, Op, Slot, Tape};
 use crate::check::typed::{Place, Root, Step, Ty, UnitId};
+use crate::check::{Checked, Probe};
 use crate::model::{Edge, Section};
 use crate::source::Span;
 use std::collections::HashMap;
@@ -67,6 +67,10 @@ pub(super) struct Compiler<'c> {
     memory: Memory,
     code: Vec<Op>,
     spans: Vec<Span>,
+    asked: Vec<Asked>,
+    /// What the next operation is asked for, if that is less than its statement.
+    asks: Option<Asked>,
+    selectors: Vec<Slot>,
     span: Span,
     /// False while a shipped block is laid out: its operations belong to the call.
     own_code: bool,
@@ -91,7 +95,7 @@ pub(super) struct Compiled {
 }
 
 /// Compiles a project.
-pub(super) fn compile(checked: &Checked) -> Result<Compiled, BuildError> {
+pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, BuildError> {
     if checked.programs.is_empty() {
         return Err(BuildError::NoProgram);
     }
@@ -111,6 +115,9 @@ pub(super) fn compile(checked: &Checked) -> Result<Compiled, BuildError> {
         memory: Memory::default(),
         code: Vec::new(),
         spans: Vec::new(),
+        asked: Vec::new(),
+        asks: None,
+        selectors: Vec::new(),
         span: nowhere,
         own_code: true,
         constants: HashMap::new(),
@@ -139,12 +146,16 @@ pub(super) fn compile(checked: &Checked) -> Result<Compiled, BuildError> {
         compiler.unit_body(program.unit, *base, HashMap::new());
         compiler.emit(Op::End);
     }
+    let probes = compiler.probes(probes, &programs);
     if compiler.too_large {
         return Err(BuildError::Size);
     }
     let tape = Tape {
         code: compiler.code,
         spans: compiler.spans,
+        asked: compiler.asked,
+        selectors: compiler.selectors,
+        probes,
         entries,
         image: compiler.memory.image,
         retained: compiler.memory.retained,
@@ -175,7 +186,31 @@ impl<'c> Compiler<'c> {
         }
         self.code.push(op);
         self.spans.push(self.span);
+        let plain = Asked { span: self.span, logical: false };
+        self.asked.push(self.asks.take().unwrap_or(plain));
         self.code.len() - 1
+    }
+
+    /// Says what the next operation is asked for.
+    fn ask(&mut self, span: Span, logical: bool) {
+        self.asks = Some(Asked { span, logical });
+    }
+
+    /// Lays out expressions that are asked between scans, each as a little program of its own.
+    fn probes(&mut self, probes: &[Probe], programs: &[Slot]) -> Vec<(u32, Slot)> {
+        let mut out = Vec::new();
+        for probe in probes {
+            self.frame.unit = self.checked.programs[probe.program].unit;
+            self.frame.base = programs[probe.program];
+            let start = self.here();
+            let value = self.expr(&probe.expr);
+            // A slot of its own: temporaries belong to whoever comes next.
+            let d = self.memory.grow(1);
+            self.emit(Op::Move { d, a: value });
+            self.emit(Op::End);
+            out.push((start, d));
+        }
+        out
     }
 
     fn here(&self) -> u32 {

@@ -30,6 +30,7 @@ impl Compiler<'_> {
             TStmtKind::While(condition, body) => {
                 let top = self.here();
                 let c = self.expr(condition);
+                self.ask(condition.span, true);
                 let out = self.emit(Op::JumpUnless { c, to: 0 });
                 self.looped(body);
                 self.end_loop(top, stmt.span, Some(out));
@@ -42,6 +43,7 @@ impl Compiler<'_> {
                 self.land_all(ended.continues);
                 self.at(stmt.span);
                 let c = self.expr(condition);
+                self.ask(condition.span, true);
                 let out = self.emit(Op::JumpIf { c, to: 0 });
                 self.emit(Op::Back { to: top });
                 self.land(out);
@@ -106,6 +108,7 @@ impl Compiler<'_> {
         for (index, (condition, body)) in branches.iter().enumerate() {
             self.at(span);
             let c = self.expr(condition);
+            self.ask(condition.span, true);
             let over = self.emit(Op::JumpUnless { c, to: 0 });
             self.block(body);
             if index + 1 < branches.len() || !otherwise.is_empty() {
@@ -119,6 +122,9 @@ impl Compiler<'_> {
 
     fn case(&mut self, selector: &TExpr, arms: &[CaseArm], otherwise: &[TStmt]) {
         let a = self.expr(selector);
+        if matches!(selector.kind, TKind::Read(_)) {
+            self.selectors.push(a);
+        }
         // A branch may write the selector's variable, but labels are compared before any branch runs.
         let shape = selector.ty.elem().and_then(crate::model::Elem::shape);
         let s = shape.unwrap_or(crate::model::IntShape { bits: 64, signed: true });
@@ -136,6 +142,7 @@ impl Compiler<'_> {
                     self.emit(integer(BinaryOp::Le, s, c2, a, top));
                     self.emit(Op::And { d: c, a: c, b: c2 });
                 }
+                self.ask(selector.span, true);
                 jumps.push(self.emit(Op::JumpIf { c, to: 0 }));
             }
             entries.push(jumps);

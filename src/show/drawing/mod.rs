@@ -153,32 +153,63 @@ impl Part<'_> {
                 bare.iter_mut().take(1).for_each(|s| s.notes.leading.clear());
                 let mut text = String::new();
                 st::statements(&mut text, &bare, 0);
-                written(&text, live)
+                written(&text, page, live)
             }
             Part::Instructions(list) => {
                 let mut bare = list.to_vec();
                 bare.iter_mut().take(1).for_each(|i| i.notes.leading.clear());
                 let mut text = String::new();
                 il::instructions(&mut text, &bare, 0);
-                written(&text, live)
+                written(&text, page, live)
             }
         }
     }
 }
 
-/// Text with the values of its variables behind each line.
-fn written(text: &str, live: Option<&Live<'_>>) -> Picture {
+/// Text with the values of its variables behind each line; what is too wide goes on in the next.
+fn written(text: &str, characters: usize, live: Option<&Live<'_>>) -> Picture {
     let mut picture = Picture::new();
-    for (row, line) in text.lines().enumerate() {
-        let y = row as f64 * LINE + LINE / 2.0;
-        picture.text(8.0, y, line, Ink::Plain);
-        let mut x = 16.0 + line.chars().count() as f64 * CHAR;
-        for value in live.map_or(Vec::new(), |l| values(line, l)) {
-            picture.tag(x, y, &value);
-            x += value.chars().count() as f64 * 6.4 + 14.0;
+    let width = characters as f64 * CHAR;
+    let mut y = LINE / 2.0;
+    for line in text.lines() {
+        let mut x = 0.0;
+        for piece in pieces(line, characters.max(20)) {
+            picture.text(8.0, y, &piece, Ink::Plain);
+            x = 16.0 + piece.chars().count() as f64 * CHAR;
+            y += LINE;
         }
+        y -= LINE;
+        for value in live.map_or(Vec::new(), |l| values(line, l)) {
+            let wide = value.chars().count() as f64 * 6.4 + 14.0;
+            if x + wide > width && x > 40.0 {
+                x = 40.0;
+                y += LINE;
+            }
+            picture.tag(x, y, &value);
+            x += wide;
+        }
+        y += LINE;
     }
     picture
+}
+
+/// A line in pieces that fit, broken at blanks and further in from the second on.
+fn pieces(line: &str, characters: usize) -> Vec<String> {
+    let indent: String = line.chars().take_while(|c| *c == ' ').collect();
+    let mut out = vec![indent.clone()];
+    for word in line.split_whitespace() {
+        let last = out.len() - 1;
+        let begins = out[last].trim().is_empty();
+        if !begins && out[last].chars().count() + word.chars().count() + 1 > characters {
+            out.push(format!("{indent}    {word}"));
+        } else if begins {
+            out[last].push_str(word);
+        } else {
+            out[last].push(' ');
+            out[last].push_str(word);
+        }
+    }
+    if out.len() == 1 { vec![line.to_string()] } else { out }
 }
 
 /// The variables named in a line of text, with their values.

@@ -73,6 +73,14 @@ pub fn page() -> Vec<(String, String)> {
     files
 }
 
+/// The two versions of a trap, if the twin finds what separates them by itself.
+pub fn versions(number: u8) -> Option<[Version; 2]> {
+    let path = format!("{}/tests/traps/{number:02}.toml", env!("CARGO_MANIFEST_DIR"));
+    let trap: Trap = toml::from_str(&std::fs::read_to_string(&path).unwrap()).unwrap();
+    let version = |program: &Program, name: &str| Version::new(name, program.checked(name)).unwrap();
+    trap.stimulus.is_none().then(|| [version(&trap.left, "left"), version(&trap.right, "right")])
+}
+
 fn section(number: u8, trap: &Trap) -> (String, String) {
     let (left, right) = (trap.left.checked("left"), trap.right.checked("right"));
     let seen = match &trap.stimulus {

@@ -1,0 +1,269 @@
+//! What is compared: two versions of the call, or those of a twin file, with their scenarios and rules.
+
+use crate::args::{Compare, Written};
+use crate::files;
+use honest_twin::model::Duration;
+use honest_twin::scan::{ScanTime, Stimulus};
+use honest_twin::twin::file::TwinFile;
+use honest_twin::twin::script::{Failure, Played, Script, play, read_table};
+use honest_twin::twin::{Effort, Rule, Scenario, Timing, Tolerance, Twin, Version};
+use std::path::{Path, PathBuf};
+
+/// Everything that was read.
+pub(crate) struct Case {
+    pub(crate) title: String,
+    pub(crate) versions: Vec<Version>,
+    /// The files of each version, as they were named.
+    pub(crate) files: Vec<Vec<String>>,
+    pub(crate) effort: Effort,
+    pub(crate) map: Option<String>,
+    rules: Vec<Rule>,
+    scenarios: Vec<PathBuf>,
+    /// Scan times that were recorded, by version.
+    recorded: Vec<Option<ScanTime>>,
+    said: Option<TwinFile>,
+}
+
+/// What came of playing the scenarios that were given.
+#[derive(Default)]
+pub(crate) struct Given {
+    pub(crate) asked: usize,
+    pub(crate) failures: Vec<Failure>,
+}
+
+impl Case {
+    /// Reads what the call names. Problems are shown; `None` if they are errors.
+    pub(crate) fn read(args: &Compare, json: bool) -> Result<Option<Case>, String> {
+        let is_file = args.left.extension().is_some_and(|e| e.eq_ignore_ascii_case("toml"));
+        let case = match (&args.right, is_file) {
+            (None, true) => Case::of_file(args, json)?,
+            (Some(_), true) => return Err("a twin file names its versions; give it alone".to_string()),
+            (Some(right), false) => Case::of_two(args, right, json)?,
+            (None, false) => return Err("name two versions, or a twin file (.toml)".to_string()),
+        };
+        let Some(mut case) = case else { return Ok(None) };
+        case.scenarios.extend(args.scenario.iter().cloned());
+        if let Some(path) = &args.map {
+            case.map = Some(files::read(path)?);
+        }
+        case.versions = case
+            .versions
+            .iter()
+            .map(|v| Twin::asking(v, &case.rules).map_err(|e| e.to_string()))
+            .collect::<Result<_, _>>()?;
+        Ok(Some(case))
+    }
+
+    fn of_two(args: &Compare, right: &Path, json: bool) -> Result<Option<Case>, String> {
+        let mut versions = Vec::new();
+        for (path, written) in
+            [(args.left.as_path(), args.written.clone()), (right, files::other_side(&args.written, right))]
+        {
+            let Some(checked) = files::checked(&[path.to_path_buf()], &written, json)? else { return Ok(None) };
+            let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().to_string();
+            versions.push(Version::new(name, checked).map_err(|e| format!("{}: {e}", path.display()))?);
+        }
+        tell_apart(&mut versions);
+        let files = [args.left.as_path(), right].map(|p| vec![p.display().to_string()]).to_vec();
+        Ok(Some(Case {
+            title: format!("{} and {}", versions[0].name, versions[1].name),
+            versions,
+            files,
+            effort: effort(args),
+            map: None,
+            rules: Vec::new(),
+            scenarios: Vec::new(),
+            recorded: vec![None, None],
+            said: None,
+        }))
+    }
+
+    fn of_file(args: &Compare, json: bool) -> Result<Option<Case>, String> {
+        let place = |why: String| format!("{}: {why}", args.left.display());
+        let file = TwinFile::read(&files::read(&args.left)?).map_err(place)?;
+        let base = args.left.parent().unwrap_or(Path::new("")).to_path_buf();
+        let (mut versions, mut names, mut recorded) = (Vec::new(), Vec::new(), Vec::new());
+        for version in &file.version {
+            let paths: Vec<PathBuf> = version.files.iter().map(|f| base.join(f)).collect();
+            let written = Written {
+                from: version.dialect.clone(),
+                sheet: version.sheets.iter().map(|s| base.join(s)).collect(),
+                tags: version.tags.as_ref().map(|t| base.join(t)),
+            };
+            let Some(mut checked) = files::checked(&paths, &written, json)? else { return Ok(None) };
+            if let Some(program) = &version.program {
+                checked = checked.running_only(program).map_err(place)?;
+            }
+            checked = checked.retaining(&version.retain).map_err(place)?;
+            let first = version.files.first().cloned().unwrap_or_default();
+            let name = version.name.clone().unwrap_or_else(|| first.clone());
+            versions.push(Version::new(name, checked).map_err(|e| place(format!("{first}: {e}")))?);
+            names.push(paths.iter().map(|p| p.display().to_string()).collect());
+            recorded.push(version.recorded.as_ref().map(|r| times(&base.join(r))).transpose()?);
+        }
+        tell_apart(&mut versions);
+        let map = file.map.as_ref().map(|m| files::read(&base.join(m))).transpose()?;
+        let title = if file.title.is_empty() { args.left.display().to_string() } else { file.title.clone() };
+        Ok(Some(Case {
+            title,
+            versions,
+            files: names,
+            effort: Effort { shard: args.shard, ..file.effort(&effort(args)) },
+            map,
+            rules: file.rules()?,
+            scenarios: file.scenarios.iter().map(|s| base.join(s)).collect(),
+            recorded,
+            said: Some(file),
+        }))
+    }
+
+    /// The first version and another one as they are compared.
+    pub(crate) fn twin(&self, args: &Compare, other: usize) -> Result<Twin<'_>, String> {
+        let versions = [&self.versions[0], &self.versions[other]];
+        let times = [self.recorded[0].clone(), self.recorded[other].clone()];
+        let mut twin = match &self.said {
+            Some(file) => file
+                .twin(versions, [0, other], times, self.map.as_deref())
+                .map_err(|why| format!("{}: {why}", args.left.display()))?,
+            None => {
+                let mut twin = Twin::new(versions[0], versions[1]);
+                if let Some(map) = &self.map {
+                    twin.by_map(map)?;
+                }
+                twin.timing = Timing::Lockstep(args.scan.clone());
+                match &args.right_scan {
+                    Some(right) if *right != args.scan => twin.free([args.scan.clone(), right.clone()]),
+                    _ => twin,
+                }
+            }
+        };
+        if let Some(within) = args.within {
+            twin.pairing.outputs.iter_mut().for_each(|p| p.tolerance = Tolerance::Within(within));
+        }
+        Ok(twin.with_rules(self.rules.clone()))
+    }
+
+    /// Plays the scenarios that were given; what they do is tried first.
+    pub(crate) fn play(&self, twin: &mut Twin<'_>) -> Result<Given, String> {
+        let mut given = Given::default();
+        let versions = [twin.left, twin.right];
+        let time = match &twin.timing {
+            Timing::Lockstep(time) => time.clone(),
+            Timing::Free([left, _]) => left.clone(),
+        };
+        for path in &self.scenarios {
+            match scenario(path, versions[0])? {
+                Either::Stimulus(stimulus) => {
+                    let scans = scans_within(&time, stimulus.length().plus(Duration::from_millis(1_000)));
+                    twin.given.push(Scenario::of_stimulus(&stimulus, twin, scans));
+                }
+                Either::Script(script) => {
+                    let played = play(&script, &versions, &time).map_err(|e| format!("{}: {e}", path.display()))?;
+                    given.asked += played.asked;
+                    given.failures.extend(played.failures.iter().cloned());
+                    apart_when_forced(twin, &played, path)?;
+                    twin.given.push(Scenario::of_stimulus(&played.stimulus, twin, played.scans()));
+                }
+            }
+        }
+        Ok(given)
+    }
+}
+
+/// What is forced is in no stimulus, so the traces are compared as they are.
+fn apart_when_forced(twin: &Twin<'_>, played: &Played, path: &Path) -> Result<(), String> {
+    let [left, right] = played.traces.as_slice() else { return Ok(()) };
+    if !played.forced {
+        return Ok(());
+    }
+    for (a, b) in left.rows.iter().zip(&right.rows) {
+        for pair in &twin.pairing.outputs {
+            let find = |names: &[String], name: &str| names.iter().position(|n| n == name);
+            let right_name = &twin.right.machine.point(pair.right).name;
+            if let (Some(x), Some(y)) = (find(&left.names, &pair.name), find(&right.names, right_name))
+                && a.2[x] != b.2[y]
+            {
+                return Err(format!(
+                    "{}: while a point is forced, {} differs in scan {}: {} and {}",
+                    path.display(),
+                    pair.name,
+                    a.0.0,
+                    a.2[x],
+                    b.2[y]
+                ));
+            }
+        }
+    }
+    Ok(())
+}
+
+pub(crate) enum Either {
+    Stimulus(Stimulus),
+    Script(Script),
+}
+
+/// Reads a scenario, a sequence table, a stimulus, a trace or a wave, by its ending and its header.
+pub(crate) fn scenario(path: &Path, version: &Version) -> Result<Either, String> {
+    let text = files::read(path)?;
+    let place = |e: String| format!("{}: {e}", path.display());
+    let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().to_string();
+    let machine = &version.machine;
+    let ending = path.extension().map(|e| e.to_string_lossy().to_ascii_lowercase());
+    match ending.as_deref() {
+        Some("vcd") => Stimulus::from_vcd(&text, machine).map(Either::Stimulus).map_err(|e| place(e.to_string())),
+        Some("csv") if text.starts_with("scan,") => {
+            Stimulus::from_trace(&text, machine).map(Either::Stimulus).map_err(|e| place(e.to_string()))
+        }
+        Some("csv") => {
+            let header = text.lines().next().unwrap_or("");
+            let expects = header.split(',').skip(1).map(str::trim).any(|name| {
+                let point = machine.find(name).map(|p| machine.point(p).direction);
+                matches!(name, "@for_ms" | "@settle_ms" | "@note")
+                    || point.is_some_and(|d| d != honest_twin::scan::Direction::Input)
+            });
+            if expects || header.starts_with("step") {
+                return read_table(&name, &text, machine).map(Either::Script).map_err(|e| place(e.to_string()));
+            }
+            Stimulus::read(&text, machine).map(Either::Stimulus).map_err(|e| place(e.to_string()))
+        }
+        _ => Script::read(&name, &text).map(Either::Script).map_err(|e| place(e.to_string())),
+    }
+}
+
+/// The scan times that a trace has recorded.
+fn times(path: &Path) -> Result<ScanTime, String> {
+    let text = files::read(path)?;
+    let trace = honest_twin::show::Timing::read(&text).map_err(|e| format!("{}: {e}", path.display()))?;
+    let steps: Vec<Duration> =
+        trace.times.windows(2).map(|w| Duration::from_nanos(w[1].0.nanos() - w[0].0.nanos())).collect();
+    if steps.is_empty() || steps.iter().any(|s| *s <= Duration::ZERO) {
+        return Err(format!("{}: a trace of two scans or more, whose times rise, tells scan times", path.display()));
+    }
+    Ok(ScanTime::Given(steps))
+}
+
+/// Versions of the same name are told apart by a number.
+fn tell_apart(versions: &mut [Version]) {
+    for index in 1..versions.len() {
+        let (before, rest) = versions.split_at_mut(index);
+        if before.iter().any(|v| v.name == rest[0].name) {
+            rest[0].name = format!("{} ({})", rest[0].name, index + 1);
+        }
+    }
+}
+
+fn effort(args: &Compare) -> Effort {
+    Effort {
+        scenarios: args.scenarios,
+        scans: args.scans,
+        seed: args.seed,
+        faults: args.faults,
+        shard: args.shard,
+        ..Effort::default()
+    }
+}
+
+/// How many scans begin within a span of time.
+pub(crate) fn scans_within(time: &ScanTime, span: Duration) -> u64 {
+    time.clock().take_while(|at| at.0 < span).take(100_000_000).count() as u64
+}

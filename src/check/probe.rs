@@ -1,0 +1,55 @@
+//! Expressions that are asked of a project from outside: rules, expectations, conditions to wait for.
+
+use super::env::Env;
+use super::typed::{TExpr, Ty};
+use super::{Checked, Guessed};
+use crate::dialect;
+use crate::source::FileId;
+
+/// An expression over the variables of one program.
+#[derive(Clone, Debug)]
+pub struct Probe {
+    /// Number of the program among those that run.
+    pub(crate) program: usize,
+    pub(crate) expr: TExpr,
+}
+
+impl Probe {
+    /// True if its value is BOOL.
+    #[must_use]
+    pub fn is_bool(&self) -> bool {
+        self.expr.ty == Ty::BOOL
+    }
+}
+
+/// Where the text of a probe stands: in no file.
+const NOWHERE: FileId = FileId(u32::MAX - 2);
+
+/// Reads an expression of structured text in the first program of a project that knows its names.
+///
+/// # Errors
+/// The first thing that is wrong with it, in one sentence.
+pub fn probe(checked: &Checked, text: &str) -> Result<Probe, String> {
+    let expr = crate::lang::read_expression(text, NOWHERE)?;
+    let mut env = Env::new(Guessed::new());
+    env.collect(checked.project(), dialect::standard_blocks());
+    env.signatures();
+    env.bodies();
+    let mut first = None;
+    for (number, program) in checked.programs.iter().enumerate() {
+        env.problems.clear();
+        env.current = program.unit;
+        let typed = env.expr(&expr);
+        let typed = env.settled(typed);
+        if env.globals.len() > checked.globals.len() {
+            first = first.or_else(|| Some("an address that the program does not use has no value".to_string()));
+            continue;
+        }
+        match env.problems.first() {
+            None if typed.ty.elem().is_some() => return Ok(Probe { program: number, expr: typed }),
+            None => first = first.or_else(|| Some("its value is no number and no BOOL".to_string())),
+            Some(problem) => first = first.or_else(|| Some(problem.message.clone())),
+        }
+    }
+    Err(first.unwrap_or_else(|| "there is no program".to_string()))
+}

@@ -1,0 +1,116 @@
+//! A recorded wave (VCD, IEEE 1364) as a stimulus.
+
+use super::{Direction, Event, Machine, PointId, PointType, Stimulus, StimulusError};
+use crate::model::{Duration, Elem, Value};
+use std::collections::HashMap;
+
+impl Stimulus {
+    /// The stimulus that a wave holds: what its signals with the names of inputs do. Signals of other names are passed
+    /// over; unknown values (x, z) keep what was.
+    ///
+    /// # Errors
+    /// What is wrong, with the number of the change counted as a row; or that no signal is an input.
+    pub fn from_vcd(text: &str, machine: &Machine) -> Result<Stimulus, StimulusError> {
+        let mut row = 0;
+        let wrong = |row: u64, what: String| StimulusError { row, what };
+        let mut parser = vcd::Parser::new(text.as_bytes());
+        let header = parser.parse_header().map_err(|e| wrong(1, e.to_string()))?;
+        let mut points: HashMap<vcd::IdCode, PointId> = HashMap::new();
+        collect(&header.items, machine, &mut points);
+        if points.is_empty() {
+            let inputs: Vec<&str> = machine.points_of(Direction::Input).map(|(_, p)| p.name.as_str()).collect();
+            return Err(wrong(1, format!("no signal is an input; the inputs are {}", inputs.join(", "))));
+        }
+        let unit = header.timescale.map_or(1.0, |(by, unit)| f64::from(by) * 1e9 / unit.divisor() as f64);
+        let mut events: Vec<Event> = Vec::new();
+        let mut now = Duration::ZERO;
+        for command in parser {
+            row += 1;
+            let (code, value) = match command.map_err(|e| wrong(row, e.to_string()))? {
+                vcd::Command::Timestamp(at) => {
+                    now = Duration::from_nanos((at as f64 * unit).round() as i64);
+                    continue;
+                }
+                vcd::Command::ChangeScalar(code, value) => (code, bits(std::iter::once(value))),
+                vcd::Command::ChangeVector(code, vector) => (code, bits(vector.iter())),
+                vcd::Command::ChangeReal(code, real) => (code, Some(Wave::Real(real))),
+                _ => continue,
+            };
+            let (Some(point), Some(wave)) = (points.get(&code), value) else { continue };
+            let Some(value) = wave.value(&machine.point(*point).ty) else {
+                let name = &machine.point(*point).name;
+                return Err(wrong(row, format!("a value of the wave is no value of `{name}`")));
+            };
+            if events.last().is_some_and(|e| e.at > now) {
+                return Err(wrong(row, "times must not fall".to_string()));
+            }
+            if events.last().is_none_or(|e| e.at != now) {
+                events.push(Event { at: now, set: Vec::new(), power: None });
+            }
+            if let Some(event) = events.last_mut() {
+                event.set.retain(|(p, _)| p != point);
+                event.set.push((*point, value));
+            }
+        }
+        Ok(Stimulus { events })
+    }
+}
+
+enum Wave {
+    Bits(u64),
+    Real(f64),
+}
+
+/// Bits, highest first; `None` if one is unknown.
+fn bits(values: impl Iterator<Item = vcd::Value>) -> Option<Wave> {
+    let mut out = 0u64;
+    for value in values {
+        let bit = match value {
+            vcd::Value::V0 => 0,
+            vcd::Value::V1 => 1,
+            _ => return None,
+        };
+        out = out << 1 | bit;
+    }
+    Some(Wave::Bits(out))
+}
+
+impl Wave {
+    fn value(&self, ty: &PointType) -> Option<Value> {
+        match (self, ty) {
+            (Wave::Bits(bits), PointType::Elem(Elem::Bool)) => Some(Value::Bool(*bits != 0)),
+            (Wave::Real(real), PointType::Elem(elem)) if elem.is_real() => Some(Value::Real(*real)),
+            (Wave::Bits(bits), PointType::Elem(elem)) if elem.is_time() => {
+                Some(Value::Time(Duration::from_nanos(*bits as i64)))
+            }
+            (Wave::Bits(bits), PointType::Elem(elem) | PointType::Range(elem, ..)) => {
+                let shape = elem.shape()?;
+                // A signed number of fewer bits than the wave has was written with its sign in front.
+                let number = if shape.signed { i128::from(*bits as i64) } else { i128::from(*bits) };
+                let value = Value::Int(number);
+                value.to_slot(*elem).map(|_| value)
+            }
+            (Wave::Bits(bits), PointType::Enum(_)) => Some(Value::Enum(*bits as i64, None)),
+            _ => None,
+        }
+    }
+}
+
+fn collect(items: &[vcd::ScopeItem], machine: &Machine, points: &mut HashMap<vcd::IdCode, PointId>) {
+    for item in items {
+        match item {
+            vcd::ScopeItem::Var(var) => {
+                let name = match &var.index {
+                    Some(index) => format!("{}{index}", var.reference),
+                    None => var.reference.clone(),
+                };
+                let found = machine.find(&name).filter(|p| machine.point(*p).direction == Direction::Input);
+                if let Some(point) = found {
+                    points.insert(var.code, point);
+                }
+            }
+            vcd::ScopeItem::Scope(scope) => collect(&scope.items, machine, points),
+            _ => {}
+        }
+    }
+}

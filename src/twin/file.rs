@@ -1,0 +1,410 @@
+//! The twin file: a comparison that is written down, as TOML. Everything but the versions has a sensible default.
+
+use super::{Effort, Law, Mapping, Pairing, Rule, Timing, Tolerance, Twin, Version};
+use crate::lang::read_duration;
+use crate::model::{Duration, Elem, format_duration};
+use crate::scan::{PointType, ScanTime};
+use indexmap::IndexMap;
+use serde::Deserialize;
+
+/// A twin file as it was read.
+#[derive(Clone, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct TwinFile {
+    /// What it is about.
+    #[serde(default)]
+    pub title: String,
+    /// `lockstep` or `free`; free if the versions have scan times of their own.
+    pub mode: Option<String>,
+    /// The scan time of versions that have none of their own: `10ms`, or a range `8ms..12ms`.
+    pub scan: Option<String>,
+    /// The versions, two or more; the first is compared with each of the others.
+    pub version: Vec<FileVersion>,
+    /// A map of addresses (CSV, as `translate --save-map` writes it) whose rows pair points.
+    pub map: Option<String>,
+    /// Points that are paired by hand.
+    #[serde(default)]
+    pub pair: Vec<FilePair>,
+    /// Points that are not compared or not driven.
+    #[serde(default)]
+    pub leave: Vec<String>,
+    /// Inputs and how their devices are wired: `open` or `closed`. A closed one is TRUE at rest.
+    #[serde(default)]
+    pub wiring: IndexMap<String, String>,
+    /// Values of inputs at rest.
+    #[serde(default)]
+    pub rest: IndexMap<String, String>,
+    /// Ranges of inputs: `0..500`.
+    #[serde(default)]
+    pub range: IndexMap<String, String>,
+    /// Tolerances of outputs: `exact`, or a time; `default` is that of all others.
+    #[serde(default)]
+    pub tolerance: IndexMap<String, String>,
+    /// What must hold on all versions.
+    #[serde(default)]
+    pub rule: Vec<FileRule>,
+    /// Scenarios, sequence tables and traces to try first: files, beside this one.
+    #[serde(default)]
+    pub scenarios: Vec<String>,
+    /// How much to try.
+    #[serde(default)]
+    pub effort: FileEffort,
+}
+
+/// A version of a twin file.
+#[derive(Clone, Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct FileVersion {
+    /// What messages call it; the first file's name if absent.
+    pub name: Option<String>,
+    /// Its files, beside the twin file.
+    pub files: Vec<String>,
+    /// The dialect of files that do not name theirs.
+    pub dialect: Option<String>,
+    /// Sheets of one's own.
+    #[serde(default)]
+    pub sheets: Vec<String>,
+    /// Its tag list.
+    pub tags: Option<String>,
+    /// The program that takes part; all if absent.
+    pub program: Option<String>,
+    /// Its scan time, if it is one of its own.
+    pub scan: Option<String>,
+    /// A trace whose times are the scan times, in place of `scan`.
+    pub recorded: Option<String>,
+    /// Variables that survive loss of power, whatever their declaration says.
+    #[serde(default)]
+    pub retain: Vec<String>,
+}
+
+/// Two points that belong together.
+#[derive(Clone, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct FilePair {
+    /// On the left.
+    pub left: String,
+    /// On the right.
+    pub right: String,
+    /// Wired the other way round.
+    #[serde(default)]
+    pub inverted: bool,
+    /// The right value is so many times the left one: `10`, `1/10`, or of ticks a time, `100ms`.
+    pub scale: Option<String>,
+}
+
+/// A rule.
+#[derive(Clone, Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct FileRule {
+    /// What messages call it.
+    pub name: Option<String>,
+    /// Never TRUE.
+    pub never: Option<String>,
+    /// Always TRUE.
+    pub always: Option<String>,
+    /// With `then` and `within`: once this is TRUE,
+    pub after: Option<String>,
+    /// this is TRUE
+    pub then: Option<String>,
+    /// at most so much later.
+    pub within: Option<String>,
+    /// With `at_least`: once this is TRUE it stays so
+    pub lasts: Option<String>,
+    /// at least so long.
+    pub at_least: Option<String>,
+}
+
+/// How much to try.
+#[derive(Clone, Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct FileEffort {
+    /// Scenarios.
+    pub scenarios: Option<u64>,
+    /// Scans on each side.
+    pub scans: Option<u64>,
+    /// Where the drawing starts.
+    pub seed: Option<u64>,
+    /// Seeded faults.
+    pub faults: Option<usize>,
+}
+
+/// A scan time as text: `10ms` or `8ms..12ms`.
+///
+/// # Errors
+/// What is wrong with it, in one sentence.
+pub fn read_scan_time(text: &str) -> Result<ScanTime, String> {
+    let positive = |text: &str| match read_duration(text.trim()) {
+        Ok(time) if time > Duration::ZERO => Ok(time),
+        Ok(_) => Err("a scan takes some time".to_string()),
+        Err(why) => Err(why),
+    };
+    match text.split_once("..") {
+        Some((low, high)) => Ok(ScanTime::Range { low: positive(low)?, high: positive(high)?, seed: 1 }),
+        None => positive(text).map(ScanTime::Fixed),
+    }
+}
+
+impl TwinFile {
+    /// Reads a twin file.
+    ///
+    /// # Errors
+    /// What is wrong and where, as the reader of TOML says it, or in a sentence.
+    pub fn read(text: &str) -> Result<TwinFile, String> {
+        let file: TwinFile = toml::from_str(text).map_err(|e| e.to_string().trim_end().to_string())?;
+        if file.version.len() < 2 {
+            return Err("a twin has two versions or more: [[version]]".to_string());
+        }
+        if let Some(mode) = file.mode.as_deref().filter(|m| !matches!(*m, "lockstep" | "free")) {
+            return Err(format!("mode is `lockstep` or `free`, not `{mode}`"));
+        }
+        file.rules()?;
+        Ok(file)
+    }
+
+    /// The rules it says.
+    ///
+    /// # Errors
+    /// A rule that says nothing, or two things.
+    pub fn rules(&self) -> Result<Vec<Rule>, String> {
+        self.rule.iter().enumerate().map(|(number, rule)| rule.law(number)).collect()
+    }
+
+    /// How much it wants tried; what it does not say is as in `usual`.
+    #[must_use]
+    pub fn effort(&self, usual: &Effort) -> Effort {
+        Effort {
+            scenarios: self.effort.scenarios.unwrap_or(usual.scenarios),
+            scans: self.effort.scans.unwrap_or(usual.scans),
+            seed: self.effort.seed.unwrap_or(usual.seed),
+            faults: self.effort.faults.unwrap_or(usual.faults),
+            ..usual.clone()
+        }
+    }
+
+    /// Two of its versions as it pairs them. `times` are recorded scan times, where a version has them; `map` is the text
+    /// of the map.
+    ///
+    /// # Errors
+    /// The first thing that does not fit the versions, in a sentence.
+    pub fn twin<'v>(
+        &self,
+        versions: [&'v Version; 2],
+        which: [usize; 2],
+        times: [Option<ScanTime>; 2],
+        map: Option<&str>,
+    ) -> Result<Twin<'v>, String> {
+        let mut twin = Twin::new(versions[0], versions[1]);
+        if let Some(text) = map {
+            by_map(&mut twin.pairing, versions, text)?;
+        }
+        for pair in &self.pair {
+            twin.pairing.pair(versions, [&pair.left, &pair.right], pair.mapping()?)?;
+        }
+        for name in &self.leave {
+            let pairing = &mut twin.pairing;
+            let before = pairing.inputs.len() + pairing.outputs.len();
+            let other = |p: &super::Pair| !p.name.eq_ignore_ascii_case(name);
+            pairing.inputs.retain(other);
+            pairing.outputs.retain(other);
+            if before == pairing.inputs.len() + pairing.outputs.len() {
+                return Err(format!("`{name}` is to be left out, but it is not paired"));
+            }
+            pairing.alone.push(format!("{name}: left out, as the twin file says"));
+        }
+        self.inputs(&mut twin, versions[0])?;
+        let common = self.scan.as_deref().map(read_scan_time).transpose()?;
+        let usual = common.unwrap_or(ScanTime::Fixed(Duration::from_millis(10)));
+        let own: [Option<ScanTime>; 2] = {
+            let time = |side: usize| -> Result<Option<ScanTime>, String> {
+                let said = self.version[which[side]].scan.as_deref().map(read_scan_time).transpose()?;
+                Ok(times[side].clone().or(said))
+            };
+            [time(0)?, time(1)?]
+        };
+        let differ = own[0] != own[1];
+        let [a, b] = own.map(|t| t.unwrap_or_else(|| usual.clone()));
+        let free = self.mode.as_deref() == Some("free") || (self.mode.is_none() && differ && a != b);
+        if !free && a != b {
+            return Err("in lockstep both versions have the same scan time; mode = \"free\" lets them differ".into());
+        }
+        twin.timing = Timing::Lockstep(a.clone());
+        if free {
+            twin = twin.free([a, b]);
+        }
+        self.tolerances(&mut twin)?;
+        Ok(twin)
+    }
+
+    fn tolerances(&self, twin: &mut Twin<'_>) -> Result<(), String> {
+        let read = |text: &str| match text {
+            "exact" => Ok(Tolerance::Exact),
+            time => read_duration(time).map(Tolerance::Within),
+        };
+        if let Some(text) = self.tolerance.get("default") {
+            let tolerance = read(text)?;
+            twin.pairing.outputs.iter_mut().for_each(|p| p.tolerance = tolerance);
+        }
+        for (name, text) in self.tolerance.iter().filter(|(n, _)| *n != "default") {
+            let tolerance = read(text)?;
+            let pair = twin.pairing.outputs.iter_mut().find(|p| p.name.eq_ignore_ascii_case(name));
+            pair.ok_or_else(|| format!("tolerance: there is no paired output `{name}`"))?.tolerance = tolerance;
+        }
+        Ok(())
+    }
+
+    fn inputs(&self, twin: &mut Twin<'_>, left: &Version) -> Result<(), String> {
+        let mut set = |name: &str, what: &dyn Fn(&mut super::Pair, &PointType) -> Result<(), String>| {
+            let pair = twin.pairing.inputs.iter_mut().find(|p| p.name.eq_ignore_ascii_case(name));
+            let pair = pair.ok_or_else(|| format!("there is no paired input `{name}`"))?;
+            let ty = left.machine.point(pair.left).ty.clone();
+            what(pair, &ty).map_err(|why| format!("{name}: {why}"))
+        };
+        for (name, wiring) in &self.wiring {
+            set(name, &|pair, ty| match (wiring.as_str(), ty) {
+                ("closed", PointType::Elem(Elem::Bool)) => {
+                    pair.rest = Some(1);
+                    Ok(())
+                }
+                ("open", _) => Ok(()),
+                ("closed", _) => Err("only a BOOL is wired".to_string()),
+                (other, _) => Err(format!("wiring is `open` or `closed`, not `{other}`")),
+            })?;
+        }
+        let value = |pair: &super::Pair, text: &str, ty: &PointType| {
+            let value = left.machine.parse(pair.left, text.trim());
+            value
+                .and_then(|v| super::scenario::slot(ty, &v))
+                .ok_or_else(|| format!("`{}` is not a value of it", text.trim()))
+        };
+        for (name, text) in &self.rest {
+            set(name, &|pair, ty| {
+                pair.rest = Some(value(pair, text, ty)?);
+                Ok(())
+            })?;
+        }
+        for (name, text) in &self.range {
+            set(name, &|pair, ty| {
+                let (low, high) = text.split_once("..").ok_or("a range is written 0..500")?;
+                pair.range = Some((value(pair, low, ty)?, value(pair, high, ty)?));
+                Ok(())
+            })?;
+        }
+        Ok(())
+    }
+}
+
+impl FilePair {
+    fn mapping(&self) -> Result<Mapping, String> {
+        match (&self.scale, self.inverted) {
+            (None, false) => Ok(Mapping::Same),
+            (None, true) => Ok(Mapping::Inverted),
+            (Some(_), true) => Err(format!("`{}`: a pair is inverted or scaled, not both", self.left)),
+            (Some(text), false) => scale(text).map_err(|why| format!("`{}`: {why}", self.left)),
+        }
+    }
+}
+
+fn scale(text: &str) -> Result<Mapping, String> {
+    let number = |t: &str| t.trim().parse::<i64>().ok().filter(|n| *n != 0);
+    if let Some((by, over)) = text.split_once('/') {
+        if let (Some(by), Some(over)) = (number(by), number(over)) {
+            return Ok(Mapping::Scaled(by, over));
+        }
+    } else if let Some(by) = number(text) {
+        return Ok(Mapping::Scaled(by, 1));
+    } else if let Ok(tick) = read_duration(text) {
+        return Ok(Mapping::Scaled(tick.nanos(), 1));
+    }
+    Err(format!("`{text}` is no scale: a number, a fraction, or the time of a tick"))
+}
+
+impl FileRule {
+    fn law(&self, number: usize) -> Result<Rule, String> {
+        let time = |text: &Option<String>, what: &str| {
+            read_duration(text.as_deref().ok_or_else(|| format!("rule {}: `{what}` is missing", number + 1))?)
+        };
+        let laws: Vec<Law> = [
+            self.never.clone().map(|e| Ok(Law::Never(e))),
+            self.always.clone().map(|e| Ok(Law::Always(e))),
+            self.lasts.clone().map(|e| Ok(Law::Lasts(e, time(&self.at_least, "at_least")?))),
+            self.after.clone().map(|e| {
+                let then = self.then.clone().ok_or_else(|| format!("rule {}: `then` is missing", number + 1))?;
+                Ok(Law::After(e, then, time(&self.within, "within")?))
+            }),
+        ]
+        .into_iter()
+        .flatten()
+        .collect::<Result<_, String>>()?;
+        let [law] = laws.as_slice() else {
+            return Err(format!("rule {} says one of never, always, after, lasts", number + 1));
+        };
+        Ok(Rule { name: self.name.clone().unwrap_or_else(|| words(law)), law: law.clone() })
+    }
+}
+
+/// A rule in words.
+fn words(law: &Law) -> String {
+    match law {
+        Law::Always(e) => format!("always {e}"),
+        Law::Never(e) => format!("never {e}"),
+        Law::After(a, b, t) => format!("{b} at most {} after {a}", format_duration(*t)),
+        Law::Lasts(e, t) => format!("{e} lasts at least {}", format_duration(*t)),
+    }
+}
+
+/// Pairs what a map of addresses says: the old point by its symbol or address, the new one by its.
+pub(super) fn by_map(pairing: &mut Pairing, versions: [&Version; 2], text: &str) -> Result<(), String> {
+    let mut reader = csv::ReaderBuilder::new().flexible(true).trim(csv::Trim::All).from_reader(text.as_bytes());
+    let header = reader.headers().map_err(|e| format!("map: {e}"))?.clone();
+    let column = |name: &str| header.iter().position(|h| h.eq_ignore_ascii_case(name));
+    let (Some(old), Some(symbol), Some(new)) = (column("old"), column("symbol"), column("new")) else {
+        return Err("map: its columns are old,symbol,comment,new,why".to_string());
+    };
+    for (index, record) in reader.records().enumerate() {
+        let record = record.map_err(|e| format!("map, line {}: {e}", index + 2))?;
+        let cell = |at: usize| record.get(at).filter(|c| !c.is_empty());
+        let find = |version: &Version, names: [Option<&str>; 2]| {
+            names.into_iter().flatten().find(|n| version.machine.find(n).is_some()).map(str::to_string)
+        };
+        let left = find(versions[0], [cell(symbol), cell(old)]);
+        let right = find(versions[1], [cell(symbol), cell(new)]);
+        if let (Some(left), Some(right)) = (left, right) {
+            // What is neither input nor output is not compared.
+            let _ = pairing.pair(versions, [&left, &right], Mapping::Same);
+        }
+    }
+    Ok(())
+}
+
+/// The twin file that two versions alone would have meant.
+#[must_use]
+pub fn write(twin: &Twin<'_>, files: [&[String]; 2], effort: &Effort) -> String {
+    let quoted = |text: &str| toml::Value::String(text.to_string()).to_string();
+    let mut out = String::new();
+    let time = match &twin.timing {
+        Timing::Lockstep(time) => time,
+        Timing::Free(times) => &times[0],
+    };
+    out.push_str(&match time {
+        ScanTime::Range { low, high, .. } => {
+            format!("scan = \"{}..{}\"\n", format_duration(*low), format_duration(*high))
+        }
+        time => format!("scan = \"{}\"\n", format_duration(time.longest())),
+    });
+    out.push_str("mode = \"lockstep\"\nscenarios = []\n\n");
+    for (version, files) in [twin.left, twin.right].into_iter().zip(files) {
+        let list: Vec<String> = files.iter().map(|f| quoted(f)).collect();
+        out.push_str(&format!("[[version]]\nname = {}\nfiles = [{}]\n\n", quoted(&version.name), list.join(", ")));
+    }
+    let name = |version: &Version, id| version.machine.point(id).name.clone();
+    for pair in twin.pairing.inputs.iter().chain(&twin.pairing.outputs) {
+        let (left, right) = (name(twin.left, pair.left), name(twin.right, pair.right));
+        out.push_str(&format!("[[pair]]\nleft = {}\nright = {}\n\n", quoted(&left), quoted(&right)));
+    }
+    out.push_str("[tolerance]\ndefault = \"exact\"\n\n");
+    out.push_str(&format!(
+        "[effort]\nscenarios = {}\nscans = {}\nseed = {}\nfaults = {}\n",
+        effort.scenarios, effort.scans, effort.seed, effort.faults
+    ));
+    out
+}

@@ -1,0 +1,149 @@
+//! Rules: what must hold in every scan, whichever version runs.
+
+use super::Twin;
+use crate::model::{Duration, Instant, ScanNumber};
+use crate::scan::Controller;
+use serde::{Deserialize, Serialize};
+
+/// What a rule says. Expressions are structured text over the names of a version.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Law {
+    /// The expression is TRUE at the end of every scan.
+    Always(String),
+    /// The expression is FALSE at the end of every scan.
+    Never(String),
+    /// Once the first has become TRUE, the second is TRUE at most so much later (unless the first has become FALSE by
+    /// then).
+    After(String, String, Duration),
+    /// Once the expression has become TRUE it stays so for at least so long.
+    Lasts(String, Duration),
+}
+
+/// A rule.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Rule {
+    /// What messages call it.
+    pub name: String,
+    /// What it says.
+    pub law: Law,
+}
+
+impl Law {
+    /// Its expressions.
+    #[must_use]
+    pub fn expressions(&self) -> Vec<&str> {
+        match self {
+            Law::Always(e) | Law::Never(e) | Law::Lasts(e, _) => vec![e],
+            Law::After(a, b, _) => vec![a, b],
+        }
+    }
+}
+
+/// A scan in which a rule was broken.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct Broken {
+    /// The scan.
+    pub scan: u64,
+    /// When it began, in nanoseconds.
+    pub at: i64,
+}
+
+/// Where one rule stands on one side.
+#[derive(Clone, Debug, Default)]
+struct State {
+    before: bool,
+    since: i64,
+    owed: Option<i64>,
+    broken: Option<Broken>,
+}
+
+/// All rules on both sides, over one run.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Watch {
+    rules: Vec<(Law, [Vec<usize>; 2], [State; 2])>,
+}
+
+impl Watch {
+    pub(super) fn new(twin: &Twin<'_>) -> Watch {
+        let rules = twin.rules.iter().zip(&twin.probes).map(|(r, p)| (r.law.clone(), p.clone(), Default::default()));
+        Watch { rules: rules.collect() }
+    }
+
+    /// Looks at both sides after a scan, which ended at `end`.
+    pub(super) fn after(&mut self, controllers: &mut [Controller; 2], scan: u64, at: Instant, end: i64) {
+        for (law, probes, states) in &mut self.rules {
+            for ((controller, probes), state) in controllers.iter_mut().zip(probes).zip(states) {
+                if state.broken.is_some() || probes.is_empty() || controller.fault().is_some() {
+                    continue;
+                }
+                let values: Vec<Option<bool>> = probes.iter().map(|p| controller.ask(*p).map(|v| v != 0)).collect();
+                if state.step(law, &values, end) {
+                    state.broken = Some(Broken { scan, at: at.0.nanos() });
+                }
+            }
+        }
+    }
+
+    /// Where each rule was broken, left and right.
+    pub(super) fn broken(&self) -> Vec<[Option<Broken>; 2]> {
+        self.rules.iter().map(|(_, _, [left, right])| [left.broken, right.broken]).collect()
+    }
+}
+
+impl State {
+    /// One scan on; true if the rule is broken now. A value that cannot be computed breaks no rule.
+    fn step(&mut self, law: &Law, values: &[Option<bool>], now: i64) -> bool {
+        let first = values.first().copied().flatten();
+        let is = first.unwrap_or(self.before);
+        let rises = is && !self.before;
+        let falls = !is && self.before;
+        self.before = is;
+        match law {
+            Law::Always(_) => first == Some(false),
+            Law::Never(_) => first == Some(true),
+            Law::Lasts(_, least) => {
+                if rises {
+                    self.since = now;
+                }
+                falls && now - self.since < least.nanos()
+            }
+            Law::After(_, _, most) => {
+                if rises {
+                    self.owed = Some(now);
+                }
+                if !is || values.get(1).copied().flatten() == Some(true) {
+                    self.owed = None;
+                }
+                self.owed.is_some_and(|since| now - since > most.nanos())
+            }
+        }
+    }
+}
+
+/// What became of a rule.
+#[derive(Clone, Debug, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct RuleResult {
+    /// Its name.
+    pub name: String,
+    /// Left and right: in which scan it was broken first.
+    pub broken: [Option<Broken>; 2],
+    /// A scenario that shows it, as text.
+    pub scenario: Option<String>,
+    /// Versions on which it could not be asked, and why.
+    pub unasked: Vec<String>,
+}
+
+impl RuleResult {
+    /// True if no version broke it.
+    #[must_use]
+    pub fn holds(&self) -> bool {
+        self.broken.iter().all(Option::is_none)
+    }
+
+    /// The scan of the side that broke it first.
+    #[must_use]
+    pub fn first(&self) -> Option<ScanNumber> {
+        self.broken.iter().flatten().map(|b| ScanNumber(b.scan)).min()
+    }
+}

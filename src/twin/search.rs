@@ -1,0 +1,532 @@
+//! The search for a difference: scenarios in rounds, on all cores; what covers something new is kept and bred from.
+
+use super::generate::Generator;
+use super::rules::Broken;
+use super::run::{Finding, Run, Waits, parts};
+use super::shrink::shrink;
+use super::{Coverage, RuleResult, Scenario, Spread, Tested, Timing, Twin, Verdict, Version, difference};
+use crate::model::{Duration, format_duration};
+use crate::scan::{Controller, Seen};
+use fastrand::Rng;
+use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
+
+/// Where scenarios come from.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Guidance {
+    /// From the programs' own constants, and from scenarios that covered something new.
+    #[default]
+    Guided,
+    /// Every input anything in every scan; to measure what guidance is worth.
+    Random,
+}
+
+/// How much to try.
+#[derive(Clone, Debug)]
+pub struct Effort {
+    /// How many scenarios.
+    pub scenarios: u64,
+    /// No new round of scenarios begins once this many scans have been run on each side.
+    pub scans: u64,
+    /// What the drawing starts from; the same seed tries the same, on any number of cores.
+    pub seed: u64,
+    /// Where scenarios come from.
+    pub guidance: Guidance,
+    /// How many faults to seed into the right version, to see whether the same scenarios would have caught them.
+    pub faults: usize,
+    /// Which part of the scenarios this is, from 0, and of how many parts.
+    pub shard: (u64, u64),
+}
+
+impl Default for Effort {
+    /// 4,000 scenarios, at most ten million scans, all in one part, and no seeded faults.
+    fn default() -> Self {
+        Effort { scenarios: 4_000, scans: 10_000_000, seed: 1, guidance: Guidance::Guided, faults: 0, shard: (0, 1) }
+    }
+}
+
+/// How far a comparison is.
+#[derive(Clone, Copy, Debug)]
+pub struct Progress {
+    /// What is being done.
+    pub step: Step,
+    /// Scenarios, or seeded faults, done.
+    pub done: u64,
+    /// To do.
+    pub of: u64,
+}
+
+/// What a comparison is doing.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Step {
+    /// Trying scenarios.
+    Scenarios,
+    /// Seeding faults.
+    Faults,
+}
+
+/// Scenarios of a round; kept ones are bred from in the next.
+const ROUND: u64 = 64;
+
+/// Scans of a scenario that may be run whole without a thought.
+const SHORT: u64 = 40_000;
+
+/// Guesses of leaping that did not come true, after which long waits are left out.
+const MOST_MIRAGES: u32 = 1;
+
+/// What has been tried so far. It can be written down, and a search goes on from it.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub struct State {
+    /// Scenarios begun.
+    next: u64,
+    scenarios: u64,
+    scans: u64,
+    machine_time: i64,
+    power_cycles: u64,
+    faults: u64,
+    seen: [Seen; 2],
+    /// Changes of step variables: side, number, from, to.
+    transitions: BTreeSet<(u8, u32, i64, i64)>,
+    changed: Vec<bool>,
+    kept: Vec<Scenario>,
+    spreads: Vec<Spread>,
+    /// The first scenario that broke a rule, left and right.
+    broken: Vec<[Option<(Broken, Scenario)>; 2]>,
+    mirages: u32,
+    /// The shortest scenario in which the versions part, once one was found.
+    found: Option<Scenario>,
+}
+
+impl State {
+    /// Scenarios that were run.
+    #[must_use]
+    pub fn scenarios(&self) -> u64 {
+        self.scenarios
+    }
+
+    /// Adds what another part has tried.
+    fn join(&mut self, other: State) {
+        self.scenarios += other.scenarios;
+        self.scans += other.scans;
+        self.machine_time = self.machine_time.saturating_add(other.machine_time);
+        self.power_cycles += other.power_cycles;
+        self.faults += other.faults;
+        self.seen.iter_mut().zip(&other.seen).for_each(|(a, b)| {
+            a.learn(b);
+        });
+        self.transitions.extend(other.transitions);
+        self.changed.iter_mut().zip(&other.changed).for_each(|(a, b)| *a |= b);
+        self.kept.extend(other.kept);
+        self.spreads.resize(self.spreads.len().max(other.spreads.len()), Spread::default());
+        self.spreads.iter_mut().zip(&other.spreads).for_each(|(a, b)| a.join(b));
+        for (mine, theirs) in self.broken.iter_mut().flatten().zip(other.broken.into_iter().flatten()) {
+            *mine = mine.take().or(theirs);
+        }
+        self.mirages += other.mirages;
+        self.found = self.found.take().or(other.found);
+    }
+
+    /// Scenarios that covered something new, in the order in which they did.
+    #[must_use]
+    pub fn kept(&self) -> &[Scenario] {
+        &self.kept
+    }
+}
+
+/// A search that goes on step by step.
+pub struct Search<'t> {
+    twin: &'t Twin<'t>,
+    effort: Effort,
+    generator: Generator,
+    state: State,
+    verdict: Option<Verdict>,
+}
+
+/// What one scenario showed.
+struct Trial {
+    scenario: Scenario,
+    found: Option<Finding>,
+    seen: [Seen; 2],
+    transitions: BTreeSet<(u8, u32, i64, i64)>,
+    changed: Vec<bool>,
+    scans: u64,
+    time: i64,
+    fault: bool,
+    spreads: Vec<Spread>,
+    broken: Vec<[Option<Broken>; 2]>,
+}
+
+impl<'t> Search<'t> {
+    /// A search from the beginning.
+    #[must_use]
+    pub fn new(twin: &'t Twin<'t>, effort: &Effort) -> Search<'t> {
+        let outputs = twin.pairing.outputs.len();
+        let state = State {
+            seen: [twin.left, twin.right].map(|v| Seen::new(v.machine.operations())),
+            changed: vec![false; outputs],
+            broken: twin.rules.iter().map(|_| [None, None]).collect(),
+            ..State::default()
+        };
+        let mut search = Search {
+            twin,
+            effort: effort.clone(),
+            generator: Generator::new(twin, effort.scans),
+            state,
+            verdict: None,
+        };
+        search.verdict = search.objection().map(|reason| Verdict::Undecided { reason });
+        search
+    }
+
+    /// A search that goes on from what was written down.
+    ///
+    /// # Errors
+    /// If that belongs to other versions.
+    pub fn resume(twin: &'t Twin<'t>, effort: &Effort, state: State) -> Result<Search<'t>, String> {
+        let mut search = Search::new(twin, effort);
+        let sizes = |s: &State| (s.seen.each_ref().map(|s| s.outcomes.len()), s.changed.len(), s.broken.len());
+        if sizes(&state) != sizes(&search.state) {
+            return Err("what was written down is of other versions".to_string());
+        }
+        search.state = state;
+        if let Some(found) = search.state.found.clone() {
+            search.verdict = Some(search.described(&found));
+        }
+        Ok(search)
+    }
+
+    /// What several parts of one search have tried, together.
+    ///
+    /// # Errors
+    /// If one of them belongs to other versions, or there is none.
+    pub fn merged(twin: &'t Twin<'t>, effort: &Effort, parts: Vec<State>) -> Result<Search<'t>, String> {
+        let mut parts = parts.into_iter();
+        let first = parts.next().ok_or("there is nothing to join")?;
+        let mut search = Search::resume(twin, effort, first)?;
+        for part in parts {
+            let other = Search::resume(twin, effort, part)?;
+            search.verdict = search.verdict.take().or(other.verdict);
+            search.state.join(other.state);
+        }
+        // All of it was tried; there is nothing to go on with.
+        search.state.next = search.effort.scenarios;
+        Ok(search)
+    }
+
+    /// Why nothing can be compared.
+    fn objection(&self) -> Option<String> {
+        let times = match &self.twin.timing {
+            Timing::Lockstep(time) => vec![time],
+            Timing::Free(times) => times.iter().collect(),
+        };
+        if self.twin.pairing.outputs.is_empty() {
+            return Some("no output of one version has a partner of the same name and type in the other".to_string());
+        }
+        times.iter().any(|t| t.longest().nanos() <= 0).then(|| "the scan time must be above zero".to_string())
+    }
+
+    /// What has been tried so far.
+    #[must_use]
+    pub fn state(&self) -> &State {
+        &self.state
+    }
+
+    /// How far it is.
+    #[must_use]
+    pub fn progress(&self) -> Progress {
+        Progress { step: Step::Scenarios, done: self.state.next, of: self.share() }
+    }
+
+    /// Scenarios of this part.
+    fn share(&self) -> u64 {
+        let (part, of) = self.effort.shard;
+        (self.effort.scenarios + of.max(1) - 1 - part.min(of)) / of.max(1)
+    }
+
+    /// One round of scenarios; false when there is nothing more to do.
+    pub fn step(&mut self) -> bool {
+        if self.verdict.is_some() || self.state.next >= self.share() || self.state.scans >= self.effort.scans {
+            return false;
+        }
+        let from = self.state.next;
+        let to = (from + ROUND).min(self.share());
+        self.state.next = to;
+        let mut scenarios: Vec<Scenario> = Vec::new();
+        if from == 0 {
+            scenarios.extend(self.twin.given.iter().cloned());
+        }
+        scenarios.extend((from..to).map(|number| self.scenario(number)));
+        let waits = if self.state.mirages > MOST_MIRAGES { Waits::Whole } else { Waits::Leaping };
+        let trials: Vec<Trial> = scenarios.into_par_iter().map(|s| trial(self.twin, s, waits)).collect();
+        for trial in trials {
+            if let Some(scenario) = self.learn(trial) {
+                self.verdict = self.different(&scenario);
+                if self.verdict.is_some() {
+                    return false;
+                }
+            }
+        }
+        true
+    }
+
+    /// The scenario of a number; the same number and seed give the same scenario, given what was kept before it.
+    fn scenario(&self, number: u64) -> Scenario {
+        let (part, of) = self.effort.shard;
+        let number = number * of.max(1) + part;
+        let rng = Rng::with_seed(self.effort.seed ^ number.wrapping_mul(0x9E37_79B9_7F4A_7C15));
+        match (self.effort.guidance, number % 4) {
+            (Guidance::Random, _) => self.generator.blind(rng),
+            (Guidance::Guided, 0) => self.generator.draw(rng, true),
+            (Guidance::Guided, 2 | 3) if !self.state.kept.is_empty() => self.generator.breed(rng, &self.state.kept),
+            _ => self.generator.draw(rng, false),
+        }
+    }
+
+    /// Adds what a scenario showed; gives it back if the versions parted.
+    fn learn(&mut self, trial: Trial) -> Option<Scenario> {
+        let state = &mut self.state;
+        state.scenarios += 1;
+        state.scans += trial.scans;
+        state.machine_time = state.machine_time.saturating_add(trial.time);
+        state.power_cycles += trial.scenario.power_cycles();
+        state.faults += u64::from(trial.fault);
+        let mut news = false;
+        for (mine, theirs) in state.seen.iter_mut().zip(&trial.seen) {
+            news |= mine.learn(theirs);
+        }
+        news |= !trial.transitions.is_subset(&state.transitions);
+        state.transitions.extend(trial.transitions);
+        state.changed.iter_mut().zip(&trial.changed).for_each(|(a, b)| *a |= b);
+        if !trial.spreads.is_empty() {
+            state.spreads.resize(trial.spreads.len(), Spread::default());
+            state.spreads.iter_mut().zip(&trial.spreads).for_each(|(a, b)| a.join(b));
+        }
+        for (mine, theirs) in state.broken.iter_mut().zip(&trial.broken) {
+            for (mine, theirs) in mine.iter_mut().zip(theirs) {
+                if let (None, Some(broken)) = (&mine, theirs) {
+                    *mine = Some((*broken, trial.scenario.clone()));
+                }
+            }
+        }
+        if trial.found.is_some() {
+            return Some(trial.scenario);
+        }
+        if news {
+            state.kept.push(trial.scenario);
+        }
+        None
+    }
+
+    /// The verdict of a scenario in which the versions parted, if that is no mirage of leaping.
+    fn different(&mut self, first: &Scenario) -> Option<Verdict> {
+        let affordable = first.scans() <= self.effort.scans.max(SHORT);
+        let Some(found) = affordable.then(|| parts(self.twin, first, Waits::Whole)).flatten() else {
+            self.state.mirages += 1;
+            if self.state.mirages > MOST_MIRAGES {
+                self.generator.far.clear();
+                self.state.kept.retain(|s| s.scans() <= SHORT);
+            }
+            return None;
+        };
+        let shortest = self.shortest(first.cut(found.scan + 1));
+        let verdict = self.described(&shortest);
+        self.state.found = Some(shortest);
+        Some(verdict)
+    }
+
+    /// The verdict of the shortest scenario.
+    fn described(&self, shortest: &Scenario) -> Verdict {
+        match difference::describe(self.twin, shortest, self.state.scenarios, self.state.scans) {
+            Some(difference) => {
+                Verdict::Different(Box::new(difference::Difference { rules: self.rules(), ..difference }))
+            }
+            None => Verdict::Undecided {
+                reason: "a difference was seen, but its scenario does not replay; please report this".to_string(),
+            },
+        }
+    }
+
+    /// Shrinks the scenario that shows a difference, and a few others that do too; gives the shortest.
+    fn shortest(&self, first: Scenario) -> Scenario {
+        let most = first.scans().max(100);
+        let further: Vec<Scenario> = (self.state.next..self.state.next + LOOK_FURTHER)
+            .map(|number| self.scenario(number))
+            .filter(|s| s.scans() <= most.min(20_000))
+            .collect();
+        let others: Vec<Scenario> =
+            further.into_par_iter().filter(|s| parts(self.twin, s, Waits::Leaping).is_some()).collect();
+        let candidates: Vec<Scenario> = std::iter::once(first).chain(others.into_iter().take(7)).collect();
+        let shrunk: Vec<Scenario> = candidates
+            .into_par_iter()
+            .map(|s| shrink(self.twin, s, &|s, waits| parts(self.twin, s, waits).map(|f| f.scan)))
+            .collect();
+        let cost = |s: &Scenario| s.scans().min(2_000) + 4 * s.weight();
+        shrunk.into_iter().min_by_key(cost).unwrap_or_default()
+    }
+
+    /// The verdict on what was tried so far.
+    #[must_use]
+    pub fn verdict(&self) -> Verdict {
+        if let Some(verdict) = &self.verdict {
+            return verdict.clone();
+        }
+        let state = &self.state;
+        let changes = |side: u8| state.transitions.iter().filter(|(s, ..)| *s == side).count();
+        let never_changed = self.twin.pairing.outputs.iter().zip(&state.changed).filter(|(_, c)| !**c);
+        Verdict::Tested(Box::new(Tested {
+            versions: [self.twin.left.name.clone(), self.twin.right.name.clone()],
+            scenarios: state.scenarios,
+            scans: state.scans,
+            machine_time: state.machine_time,
+            power_cycles: state.power_cycles,
+            seed: self.effort.seed,
+            kept: state.kept.len(),
+            coverage: [
+                Coverage::of(self.twin.left, &state.seen[0], changes(0)),
+                Coverage::of(self.twin.right, &state.seen[1], changes(1)),
+            ],
+            never_changed: never_changed.map(|(p, _)| p.name.clone()).collect(),
+            faults: state.faults,
+            spreads: state.spreads.clone(),
+            rules: self.rules(),
+            sample: self.sample(),
+            strength: None,
+            assumptions: self.assumptions(),
+            pairing: self.twin.pairing.clone(),
+        }))
+    }
+
+    /// Of the scenarios that were kept and can be seen at a glance, the one in which most happens.
+    fn sample(&self) -> Scenario {
+        let short = self.state.kept.iter().filter(|s| (4..=160).contains(&s.scans()));
+        short.max_by_key(|s| s.happenings().min(24)).cloned().unwrap_or_default()
+    }
+
+    fn rules(&self) -> Vec<RuleResult> {
+        let each = self.twin.rules.iter().zip(&self.state.broken).zip(&self.twin.unasked).enumerate();
+        each.map(|(number, ((rule, broken), unasked))| {
+            let first = broken.iter().flatten().min_by_key(|(b, _)| b.scan);
+            let shortest = first.map(|(_, scenario)| {
+                shrink(self.twin, scenario.clone(), &|s, waits| {
+                    let mut run = Run::new(self.twin, waits);
+                    run.play(s, |_, _, _| {});
+                    run.watch.broken()[number].iter().flatten().map(|b| b.scan).min()
+                })
+            });
+            // Where it is broken is told of the scenario that is shown.
+            let broken = shortest.as_ref().map(|scenario| {
+                let mut run = Run::new(self.twin, Waits::Whole);
+                run.play(scenario, |_, _, _| {});
+                run.watch.broken()[number]
+            });
+            let elsewhere = self.state.broken[number].each_ref().map(|b| b.as_ref().map(|(b, _)| *b));
+            let both = broken.unwrap_or_default();
+            RuleResult {
+                name: rule.name.clone(),
+                broken: [both[0].or(elsewhere[0]), both[1].or(elsewhere[1])],
+                scenario: shortest.map(|s| super::script::lines(self.twin, &s).join("\n")),
+                unasked: unasked.clone(),
+            }
+        })
+        .collect()
+    }
+
+    fn assumptions(&self) -> Vec<String> {
+        let how = if matches!(self.twin.timing, Timing::Lockstep(_)) { "in lockstep" } else { "each on its own" };
+        let mut out = vec![
+            format!("both versions scan {how}, {}", self.twin.timing.words()),
+            "at most 100,000 rounds of loops in one scan".to_string(),
+        ];
+        for pair in self.twin.pairing.inputs.iter().chain(&self.twin.pairing.outputs) {
+            out.extend(super::describe_pair(self.twin, pair));
+        }
+        let words = |list: &mut dyn Iterator<Item = i64>| -> Vec<String> {
+            list.map(|t| format!("T#{}", format_duration(Duration::from_nanos(t)))).collect()
+        };
+        let unreached = words(&mut self.generator.unreached.iter().copied());
+        if !unreached.is_empty() {
+            out.push(format!("no scenario lasted as long as {}; a longer --scan reaches it", unreached.join(", ")));
+        }
+        if !self.generator.far.is_empty() {
+            out.push("where in a long wait nothing but time goes on, one scan stood for many".into());
+        }
+        out
+    }
+}
+
+/// Scenarios looked at behind the first that shows a difference, for one that says it more shortly.
+const LOOK_FURTHER: u64 = 400;
+
+/// Runs one scenario and looks at everything.
+fn trial(twin: &Twin<'_>, scenario: Scenario, waits: Waits) -> Trial {
+    let mut run = Run::new(twin, waits);
+    for (controller, version) in run.controllers.iter_mut().zip([twin.left, twin.right]) {
+        controller.look(Seen::new(version.machine.operations()));
+    }
+    let steps = [twin.left, twin.right].map(|v| v.machine.steps());
+    let values = |c: &[Controller; 2]| -> [Vec<i64>; 2] {
+        [0, 1].map(|side: usize| steps[side].iter().map(|s| c[side].slot(*s)).collect())
+    };
+    let first: Vec<i64> = twin.pairing.outputs.iter().map(|p| run.controllers[0].get_slot(p.left)).collect();
+    let mut changed = vec![false; first.len()];
+    let mut before = values(&run.controllers);
+    let mut transitions = BTreeSet::new();
+    let mut end = 0;
+    let found = run.play(&scenario, |controllers, _, at| {
+        end = at.0.nanos();
+        for (index, pair) in twin.pairing.outputs.iter().enumerate() {
+            changed[index] |= controllers[0].get_slot(pair.left) != first[index];
+        }
+        for side in 0..2 {
+            for (number, slot) in steps[side].iter().enumerate() {
+                let now = controllers[side].slot(*slot);
+                let old = std::mem::replace(&mut before[side][number], now);
+                if old != now && transitions.len() < 4096 {
+                    transitions.insert((side as u8, number as u32, old, now));
+                }
+            }
+        }
+    });
+    let [left, right] = &mut run.controllers;
+    Trial {
+        found,
+        fault: left.fault().is_some(),
+        seen: [left.seen(), right.seen()],
+        transitions,
+        changed,
+        scans: run.run,
+        time: end,
+        spreads: run.matcher.take().map_or(Vec::new(), |m| m.spreads),
+        broken: run.watch.broken(),
+        scenario,
+    }
+}
+
+/// Compares two versions paired by name, in lockstep with 10 ms a scan.
+pub fn compare(left: &Version, right: &Version, effort: &Effort, progress: impl FnMut(Progress)) -> Verdict {
+    compare_twin(&Twin::new(left, right), effort, progress)
+}
+
+/// Compares as a twin says; a difference is shrunk and replayed, and faults are seeded if the effort says so.
+pub fn compare_twin(twin: &Twin<'_>, effort: &Effort, mut progress: impl FnMut(Progress)) -> Verdict {
+    let mut search = Search::new(twin, effort);
+    while search.step() {
+        progress(search.progress());
+    }
+    search.finish(progress)
+}
+
+impl Search<'_> {
+    /// The verdict, with the strength of what was tried if the effort asks for it.
+    pub fn finish(self, progress: impl FnMut(Progress)) -> Verdict {
+        let mut verdict = self.verdict();
+        if let Verdict::Tested(tested) = &mut verdict
+            && self.effort.faults > 0
+        {
+            tested.strength = Some(super::strength(self.twin, &self.effort, self.state.kept(), progress));
+        }
+        verdict
+    }
+}

@@ -1,0 +1,159 @@
+//! Would it have been found? Faults as people make them are seeded into one side, and the same scenarios tried.
+
+mod seed;
+mod sites;
+
+use super::run::{Waits, parts};
+use super::{Effort, Progress, Scenario, Search, Step, Twin, Verdict, Version};
+use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
+
+/// What kind of mistake.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Kind {
+    /// A contact of the other type.
+    Contact,
+    /// Another variable of the same type.
+    Name,
+    /// A preset that is one more: one scan, or one count.
+    Preset,
+    /// A time that is ten times as long, as if in another tick.
+    Tick,
+    /// A comparison with or without equality; equal and at least.
+    Comparison,
+    /// A latch with the other side dominant.
+    Dominance,
+    /// The level of a signal in place of its edge.
+    Edge,
+    /// A branch, a jump or a coil that is gone.
+    Dropped,
+    /// Two statements in the other order.
+    Moved,
+    /// A variable that no longer survives loss of power.
+    Retention,
+}
+
+impl Kind {
+    const ALL: [Kind; 10] = [
+        Kind::Contact,
+        Kind::Preset,
+        Kind::Comparison,
+        Kind::Dominance,
+        Kind::Edge,
+        Kind::Retention,
+        Kind::Tick,
+        Kind::Name,
+        Kind::Moved,
+        Kind::Dropped,
+    ];
+
+    /// In words.
+    #[must_use]
+    pub const fn words(self) -> &'static str {
+        match self {
+            Kind::Contact => "a contact of the other type",
+            Kind::Name => "another name",
+            Kind::Preset => "a preset one more",
+            Kind::Tick => "a time ten times as long",
+            Kind::Comparison => "a comparison off by one",
+            Kind::Dominance => "the other side dominant",
+            Kind::Edge => "a level in place of an edge",
+            Kind::Dropped => "something left out",
+            Kind::Moved => "the order of two swapped",
+            Kind::Retention => "not retained",
+        }
+    }
+}
+
+/// A seeded fault.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct SeededFault {
+    /// What kind of mistake.
+    pub kind: Kind,
+    /// `file:line` in the right version.
+    pub place: String,
+    /// The text there.
+    pub text: String,
+    /// Whether it was found.
+    pub caught: bool,
+}
+
+/// How many of the seeded faults the same effort has found.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct Strength {
+    /// All of them.
+    pub faults: Vec<SeededFault>,
+}
+
+impl Strength {
+    /// Faults that were found.
+    #[must_use]
+    pub fn caught(&self) -> usize {
+        self.faults.iter().filter(|f| f.caught).count()
+    }
+
+    /// Faults that were not: they make no difference, or the scenarios have a hole.
+    pub fn survivors(&self) -> impl Iterator<Item = &SeededFault> {
+        self.faults.iter().filter(|f| !f.caught)
+    }
+}
+
+/// Seeds faults into the right version, spread over the kinds and the program, and tries to find each: with the
+/// scenarios that were kept, then with a whole search of the same effort.
+pub fn strength(twin: &Twin<'_>, effort: &Effort, kept: &[Scenario], mut progress: impl FnMut(Progress)) -> Strength {
+    let scan = twin.timing.longest();
+    let chosen = choose(&seed::count(&twin.right.checked, scan), effort.faults);
+    let effort = Effort { faults: 0, ..effort.clone() };
+    let mut out = Strength::default();
+    for (number, (kind, site)) in chosen.iter().enumerate() {
+        progress(Progress { step: Step::Faults, done: number as u64, of: chosen.len() as u64 });
+        let Some((checked, span)) = seed::seeded(&twin.right.checked, *kind, *site, scan) else { continue };
+        // What no longer compiles is no program that anyone would run.
+        let Ok(right) = Version::new(twin.right.name.clone(), checked) else { continue };
+        let project = twin.right.checked.project();
+        let caught = is_caught(&without_rules(twin, &right), &effort, kept);
+        out.faults.push(SeededFault { kind: *kind, place: project.place(span), text: project.excerpt(span), caught });
+    }
+    out
+}
+
+fn without_rules<'t>(twin: &Twin<'t>, right: &'t Version) -> Twin<'t> {
+    Twin { right, rules: Vec::new(), probes: Vec::new(), unasked: Vec::new(), ..twin.clone() }
+}
+
+fn is_caught(twin: &Twin<'_>, effort: &Effort, kept: &[Scenario]) -> bool {
+    let shows = |s: &Scenario| {
+        parts(twin, s, Waits::Leaping).is_some() && (s.scans() < 40_000 || parts(twin, s, Waits::Whole).is_some())
+    };
+    // The younger ones cover more.
+    if kept.par_iter().rev().any(shows) {
+        return true;
+    }
+    let mut search = Search::new(twin, effort);
+    while search.step() {}
+    matches!(search.verdict(), Verdict::Different(_))
+}
+
+/// Sites spread over the kinds, and within a kind over the program.
+fn choose(counts: &[(Kind, usize)], most: usize) -> Vec<(Kind, usize)> {
+    let mut shares: Vec<usize> = vec![0; counts.len()];
+    let mut left = most;
+    while left > 0 {
+        let before = left;
+        for (share, (_, count)) in shares.iter_mut().zip(counts) {
+            if *share < *count && left > 0 {
+                *share += 1;
+                left -= 1;
+            }
+        }
+        if left == before {
+            break;
+        }
+    }
+    let of = |((kind, count), share): (&(Kind, usize), &usize)| {
+        let (kind, count, share) = (*kind, *count, *share);
+        (0..share).map(move |n| (kind, n * count / share))
+    };
+    counts.iter().zip(&shares).flat_map(of).collect()
+}

@@ -1,0 +1,256 @@
+//! Seeding one fault.
+
+use super::Kind;
+use super::sites::{self, Site};
+use crate::check::Checked;
+use crate::check::typed::{Place, Root, Step, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, Ty, Var};
+use crate::model::ops::{BinaryOp, UnaryOp};
+use crate::model::{Duration, Elem, Retain, When};
+use crate::source::Span;
+
+/// How many sites there are of each kind.
+pub(super) fn count(checked: &Checked, scan: Duration) -> Vec<(Kind, usize)> {
+    Kind::ALL.iter().map(|kind| (*kind, Seeder::over(&mut checked.clone(), *kind, usize::MAX, scan).seen)).collect()
+}
+
+/// The project with a fault of this kind at this site, and where that is.
+pub(super) fn seeded(checked: &Checked, kind: Kind, site: usize, scan: Duration) -> Option<(Checked, Span)> {
+    let mut changed = checked.clone();
+    let place = Seeder::over(&mut changed, kind, site, scan).place?;
+    Some((changed, place))
+}
+
+struct Seeder {
+    kind: Kind,
+    /// Which site is changed.
+    wanted: usize,
+    seen: usize,
+    scan: Duration,
+    /// Fields Q and CLK of edge blocks, by unit.
+    edges: Vec<(u32, u32, u32)>,
+    place: Option<Span>,
+}
+
+impl Seeder {
+    fn over(checked: &mut Checked, kind: Kind, wanted: usize, scan: Duration) -> Seeder {
+        let field = |unit: &crate::check::typed::TUnit, name: &str| {
+            unit.vars.iter().position(|v| v.name.eq_ignore_ascii_case(name)).map(|n| n as u32)
+        };
+        let edges = checked.units.iter().enumerate().filter(|(_, u)| matches!(u.name.as_str(), "R_TRIG" | "F_TRIG"));
+        let edges = edges.filter_map(|(n, u)| Some((n as u32, field(u, "Q")?, field(u, "CLK")?))).collect();
+        let mut seeder = Seeder { kind, wanted, seen: 0, scan, edges, place: None };
+        if kind == Kind::Retention {
+            let globals = checked.globals.iter_mut();
+            let own = checked.units.iter_mut().filter(|u| !u.built_in).flat_map(|u| &mut u.vars);
+            globals.chain(own).for_each(|var| seeder.retention(var));
+            return seeder;
+        }
+        for unit in checked.units.iter_mut().filter(|u| !u.built_in) {
+            let vars = unit.vars.clone();
+            sites::unit(unit, &mut |site| match site {
+                Site::Expr(expr) => seeder.expr(expr, &vars),
+                Site::Statements(list) => seeder.statements(list),
+                Site::Instructions(list) => seeder.instructions(list),
+            });
+        }
+        seeder
+    }
+
+    /// Counts a site; true if it is the one to change.
+    fn here(&mut self, span: Span) -> bool {
+        self.seen += 1;
+        let is = self.seen - 1 == self.wanted;
+        if is {
+            self.place = Some(span);
+        }
+        is
+    }
+
+    fn retention(&mut self, var: &mut Var) {
+        if var.retain == Retain::Retain && !var.constant && self.here(var.span) {
+            var.retain = Retain::NonRetain;
+        }
+    }
+
+    fn expr(&mut self, expr: &mut TExpr, vars: &[Var]) {
+        match self.kind {
+            Kind::Contact => {
+                if matches!(expr.kind, TKind::Read(_)) && expr.ty == Ty::BOOL && self.here(expr.span) {
+                    let inner = expr.clone();
+                    expr.kind = TKind::Unary(UnaryOp::Not, Box::new(inner));
+                }
+            }
+            Kind::Name => self.name(expr, vars),
+            Kind::Preset | Kind::Tick => self.constant(expr),
+            Kind::Comparison => self.comparison(expr),
+            Kind::Dominance => self.dominance(expr),
+            Kind::Edge => self.edge(expr, vars),
+            Kind::Dropped | Kind::Moved | Kind::Retention => {}
+        }
+    }
+
+    fn name(&mut self, expr: &mut TExpr, vars: &[Var]) {
+        let TKind::Read(Place { root: Root::Local(number), steps, .. }) = &mut expr.kind else { return };
+        let (Some(own), true) = (vars.get(*number as usize), steps.is_empty()) else { return };
+        let like = |v: &Var| v.ty == own.ty && v.global.is_none() && !v.name.contains(' ');
+        let count = vars.len();
+        let other = (1..count).map(|by| (*number as usize + by) % count).find(|n| like(&vars[*n]));
+        if let (Some(other), true) = (other, !own.name.contains(' ')) {
+            self.seen += 1;
+            if self.seen - 1 == self.wanted {
+                *number = other as u32;
+                self.place = Some(expr.span);
+            }
+        }
+    }
+
+    fn constant(&mut self, expr: &mut TExpr) {
+        let TKind::Const(value) = expr.kind else { return };
+        let is_time = expr.ty.elem().is_some_and(Elem::is_time);
+        let is_number = expr.ty.elem().is_some_and(|e| e.shape().is_some() && e != Elem::Bool && !e.is_time());
+        let new = match (self.kind, is_time, is_number) {
+            (Kind::Preset, true, _) => value.saturating_add(self.scan.nanos()),
+            (Kind::Preset, _, true) if (2..100_000).contains(&value) => value + 1,
+            (Kind::Tick, true, _) if value > 0 => value.saturating_mul(10),
+            _ => return,
+        };
+        if self.here(expr.span) {
+            expr.kind = TKind::Const(new);
+        }
+    }
+
+    fn comparison(&mut self, expr: &mut TExpr) {
+        let TKind::Binary(op, ..) = &mut expr.kind else { return };
+        let other = match op {
+            BinaryOp::Lt => BinaryOp::Le,
+            BinaryOp::Le => BinaryOp::Lt,
+            BinaryOp::Gt => BinaryOp::Ge,
+            BinaryOp::Ge => BinaryOp::Gt,
+            BinaryOp::Eq => BinaryOp::Ge,
+            _ => return,
+        };
+        self.seen += 1;
+        if self.seen - 1 == self.wanted {
+            *op = other;
+            self.place = Some(expr.span);
+        }
+    }
+
+    /// `a OR (b AND c)` becomes `(a OR b) AND c`, and back: what set or reset first no longer does.
+    fn dominance(&mut self, expr: &mut TExpr) {
+        let TKind::Binary(outer @ (BinaryOp::Or | BinaryOp::And), typing, left, right) = &expr.kind else { return };
+        if expr.ty != Ty::BOOL {
+            return;
+        }
+        let other = if *outer == BinaryOp::Or { BinaryOp::And } else { BinaryOp::Or };
+        let inner_of = |e: &TExpr| matches!(&e.kind, TKind::Binary(op, ..) if *op == other);
+        let (alone, inner) = match (inner_of(left), inner_of(right)) {
+            (_, true) => (left, right),
+            (true, _) => (right, left),
+            _ => return,
+        };
+        let TKind::Binary(_, _, b, c) = &inner.kind else { return };
+        let grouped =
+            TExpr { kind: TKind::Binary(*outer, *typing, alone.clone(), b.clone()), ty: Ty::BOOL, span: expr.span };
+        let new = TKind::Binary(other, *typing, Box::new(grouped), c.clone());
+        if self.here(expr.span) {
+            expr.kind = new;
+        }
+    }
+
+    fn edge(&mut self, expr: &mut TExpr, vars: &[Var]) {
+        let TKind::Read(Place { root: Root::Local(number), steps, .. }) = &mut expr.kind else { return };
+        let Some(Ty::Block(unit)) = vars.get(*number as usize).map(|v| &v.ty) else { return };
+        let (Some((_, q, level)), [Step::Field(field)]) =
+            (self.edges.iter().find(|(u, ..)| *u == unit.0).copied(), steps.as_mut_slice())
+        else {
+            return;
+        };
+        if *field == q {
+            self.seen += 1;
+            if self.seen - 1 == self.wanted {
+                *field = level;
+                self.place = Some(expr.span);
+            }
+        }
+    }
+
+    fn statements(&mut self, list: &mut Vec<TStmt>) {
+        if self.kind == Kind::Moved {
+            for at in 1..list.len() {
+                if self.here(list[at].span) {
+                    list.swap(at - 1, at);
+                    return;
+                }
+            }
+        }
+        if self.kind != Kind::Dropped {
+            return;
+        }
+        for at in 0..list.len() {
+            let span = list[at].span;
+            match &mut list[at].kind {
+                TStmtKind::If(branches, otherwise) => {
+                    for (condition, body) in branches.iter_mut() {
+                        if self.here(condition.span) {
+                            body.clear();
+                            return;
+                        }
+                    }
+                    if let Some(first) = otherwise.first().map(|s| s.span)
+                        && self.here(first)
+                    {
+                        otherwise.clear();
+                        return;
+                    }
+                }
+                TStmtKind::Case(_, arms, _) => {
+                    for (_, body) in arms.iter_mut() {
+                        if let Some(first) = body.first().map(|s| s.span)
+                            && self.here(first)
+                        {
+                            body.clear();
+                            return;
+                        }
+                    }
+                }
+                TStmtKind::Assign(..) if self.here(span) => {
+                    list.remove(at);
+                    return;
+                }
+                _ => {}
+            }
+        }
+    }
+
+    fn instructions(&mut self, list: &mut [TInstr]) {
+        for instr in list {
+            let span = instr.span;
+            let is_write = |kind: &TInstrKind| match kind {
+                TInstrKind::Set(place) | TInstrKind::Reset(place) | TInstrKind::Store(place, _) => is_own(place),
+                _ => false,
+            };
+            match (self.kind, &instr.kind) {
+                (Kind::Dropped, TInstrKind::Jump(When::IfTrue | When::IfFalse, _)) if self.here(span) => {
+                    instr.kind = TInstrKind::Nop;
+                    return;
+                }
+                (Kind::Dropped, kind) if is_write(kind) && self.here(span) => {
+                    instr.kind = TInstrKind::Nop;
+                    return;
+                }
+                (Kind::Dominance, TInstrKind::Set(place)) if self.here(span) => {
+                    // The other word: what was set is reset.
+                    instr.kind = TInstrKind::Reset(place.clone());
+                    return;
+                }
+                _ => {}
+            }
+        }
+    }
+}
+
+/// A variable with a name of its own, not a wire of a drawing.
+fn is_own(place: &Place) -> bool {
+    matches!(place.root, Root::Local(_) | Root::Global(_)) && place.span.end > place.span.start
+}

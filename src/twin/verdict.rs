@@ -1,0 +1,58 @@
+//! What a comparison found out.
+
+use super::{Coverage, Difference, Pairing, RuleResult, Scenario, Spread};
+use serde::Serialize;
+
+/// What a comparison found out.
+#[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase", tag = "verdict")]
+#[non_exhaustive]
+pub enum Verdict {
+    /// No difference was found; how much was tried. This is no proof.
+    Tested(Box<Tested>),
+    /// They differ; a replayed scenario shows it.
+    Different(Box<Difference>),
+    /// Nothing can be said.
+    Undecided {
+        /// Why.
+        reason: String,
+    },
+}
+
+/// What [`Verdict::Tested`] rests on.
+#[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
+pub struct Tested {
+    /// The names of both versions.
+    pub versions: [String; 2],
+    /// What was compared.
+    pub pairing: Pairing,
+    /// Scenarios run.
+    pub scenarios: u64,
+    /// Scans run on each side.
+    pub scans: u64,
+    /// Machine time that went by on each side, in nanoseconds.
+    pub machine_time: i64,
+    /// Power cycles among them.
+    pub power_cycles: u64,
+    /// The seed the scenarios were drawn from.
+    pub seed: u64,
+    /// Scenarios that were kept because they covered something new.
+    pub kept: usize,
+    /// What was seen of each version.
+    pub coverage: [Coverage; 2],
+    /// Paired outputs that never changed in any scenario: nothing was learnt about them.
+    pub never_changed: Vec<String>,
+    /// Scenarios in which both sides stopped with the same fault.
+    pub faults: u64,
+    /// Of outputs that need not agree in every scan: how far apart their changes got, in the order of the pairing;
+    /// empty if all had to agree exactly.
+    pub spreads: Vec<Spread>,
+    /// What became of the rules.
+    pub rules: Vec<RuleResult>,
+    /// One of the scenarios that were kept, to be looked at.
+    pub sample: Scenario,
+    /// Seeded faults, if any were tried.
+    pub strength: Option<super::Strength>,
+    /// What is assumed.
+    pub assumptions: Vec<String>,
+}
