@@ -239,3 +239,98 @@ fn declarations_can_be_pasted() {
     let (status, _, err) = call(&["check", file.to_str().unwrap()]);
     assert_eq!(status, 0, "{out}\n{err}");
 }
+
+#[test]
+fn a_twin_file_says_everything() {
+    let folder = TempDir::new().unwrap();
+    let evidence = folder.path().join("evidence");
+    let (status, out, err) = call(&["compare", "demo/filter.toml", "--evidence", evidence.to_str().unwrap()]);
+    assert_eq!(status, 1, "{err}");
+    assert!(out.contains("looks like trap 9") && out.contains("expectations met: 31 of 34"), "{out}");
+    assert!(out.contains("rule a blocked screen raises the alarm at once: holds"), "{out}");
+    let read = |name: &str| fs::read_to_string(evidence.join(name)).unwrap_or_else(|e| format!("{name}: {e}"));
+    assert!(read("report.html").contains("Drum filter of raceway 2"));
+    assert!(read("junit.xml").contains("<failure"));
+    assert!(read("both.vcd").contains("$enddefinitions"));
+    let verdict: serde_json::Value = serde_json::from_str(&read("verdict.json")).unwrap();
+    assert_eq!(verdict["verdict"], "different");
+    assert!(fs::read(evidence.join("timing.png")).unwrap().starts_with(b"\x89PNG"));
+    // What was found replays as a scenario, and as the wave that was written of it.
+    for file in ["difference.scenario", "difference.csv", "left.csv", "both.vcd"] {
+        let path = evidence.join(file);
+        let args = ["compare", "demo/filter.toml", "--scenario", path.to_str().unwrap(), "--scenarios", "1"];
+        let (status, out, err) = call(&args);
+        assert!(status == 1 && out.starts_with("DIFFERENT: ServiceDue"), "{file}: {out}{err}");
+    }
+    let (status, out, err) =
+        call(&["run", "demo/filter_old.il", "--tags", "demo/filter_tags.csv", "--scenario", "demo/filter.scenario"]);
+    assert!(status == 0 && out.starts_with("scan,time_ms") && err.contains("expectations met: 7 of 7"), "{err}");
+}
+
+#[test]
+fn the_twin_file_that_was_meant_does_the_same() {
+    let folder = TempDir::new().unwrap();
+    let twin = folder.path().join("twin.toml");
+    let both =
+        [OLD, BY_HAND].map(|f| fs::canonicalize(Path::new(env!("CARGO_MANIFEST_DIR")).join("..").join(f)).unwrap());
+    let [old, new] = both.each_ref().map(|p| p.to_str().unwrap());
+    let (first, said, _) = call(&["compare", old, new, "--save", twin.to_str().unwrap()]);
+    let (second, again, err) = call(&["compare", twin.to_str().unwrap()]);
+    assert_eq!((first, second), (1, 1), "{err}");
+    let head = |text: &str| text.lines().take(12).map(str::to_string).collect::<Vec<_>>();
+    assert_eq!(head(&said), head(&again));
+    fs::write(&twin, "mode = \"sideways\"\n[[version]]\nfiles = []\n[[version]]\nfiles = []\n").unwrap();
+    let (status, _, err) = call(&["compare", twin.to_str().unwrap()]);
+    assert!(status == 2 && err.contains("mode is `lockstep` or `free`, not `sideways`"), "{err}");
+}
+
+#[test]
+fn a_killed_comparison_goes_on() {
+    let folder = TempDir::new().unwrap();
+    let state = folder.path().join("state.json");
+    let state = state.to_str().unwrap();
+    let long =
+        ["compare", OLD, OLD, "--faults", "0", "--scans", "4000000000", "--scenarios", "100000000", "--state", state];
+    let mut child = std::process::Command::new(env!("CARGO_BIN_EXE_honest-twin"))
+        .current_dir(Path::new(env!("CARGO_MANIFEST_DIR")).join(".."))
+        .args(long)
+        .stdout(std::process::Stdio::null())
+        .spawn()
+        .unwrap();
+    let begun = std::time::Instant::now();
+    while !Path::new(state).exists() && begun.elapsed().as_secs() < 60 {
+        std::thread::sleep(std::time::Duration::from_millis(50));
+    }
+    child.kill().unwrap();
+    child.wait().unwrap();
+    let kept: serde_json::Value = serde_json::from_str(&fs::read_to_string(state).unwrap()).unwrap();
+    let tried = kept["state"]["scenarios"].as_u64().unwrap();
+    assert!(tried > 0 && kept["finished"] == false);
+    let more = (tried + 128).to_string();
+    let (status, out, err) =
+        call(&["--json", "compare", OLD, OLD, "--faults", "0", "--scenarios", &more, "--state", state]);
+    assert_eq!(status, 0, "{err}");
+    let answer: serde_json::Value = serde_json::from_str(&out).unwrap();
+    assert_eq!(answer["scenarios"].as_u64(), Some(tried + 128), "what was tried before counts");
+    // Other texts are not gone on with.
+    let (status, _, err) = call(&["compare", OLD, BY_HAND, "--state", state]);
+    assert!(status == 2 && err.contains("other texts"), "{err}");
+}
+
+#[test]
+fn parts_are_merged() {
+    let folder = TempDir::new().unwrap();
+    let states: Vec<String> =
+        (1..=3).map(|k| folder.path().join(format!("{k}.json")).to_str().unwrap().to_string()).collect();
+    for (number, state) in states.iter().enumerate() {
+        let part = format!("{}/3", number + 1);
+        let (status, _, err) = call(&["compare", OLD, OLD, "--scenarios", "300", "--shard", &part, "--state", state]);
+        assert_eq!(status, 0, "{err}");
+    }
+    let report = folder.path().join("report.html");
+    let (status, out, err) = call(&["merge", &states[0], &states[1], &states[2], "--report", report.to_str().unwrap()]);
+    assert!(status == 0 && out.contains("in 300 scenarios") && out.contains("strength:"), "{out}{err}");
+    assert!(fs::read_to_string(report).unwrap().contains("Same in every scenario tried"));
+    let (status, _, err) = call(&["compare", OLD, OLD, "--shard", "4/3", "--state", &states[0]]);
+    assert!(status == 2 && err.contains("from 1/N to N/N"), "{err}");
+}

@@ -248,7 +248,7 @@ impl Script<'_> {
     }
 
     fn hold(&mut self) -> u64 {
-        if !self.of.far.is_empty() && self.rng.u8(0..12) == 0 {
+        if !self.of.far.is_empty() && self.rng.u8(0..40) == 0 {
             let far = self.of.far[self.rng.usize(0..self.of.far.len())];
             // It costs little, so it takes no room.
             self.room += far;

@@ -5,9 +5,9 @@ use crate::case::Case;
 use crate::evidence::{self, Wanted};
 use crate::{Outcome, files, problems};
 use clap::Parser;
-use honest_twin::show;
+use honest_twin::show::{self, Timing};
 use honest_twin::twin::script::Failure;
-use honest_twin::twin::{Effort, Progress, Search, State, Step, Twin, Verdict, compare_twin, file};
+use honest_twin::twin::{Effort, Progress, Scenario, Search, State, Step, Twin, Verdict, compare_twin, file, traces};
 use indicatif::{ProgressBar, ProgressStyle};
 use owo_colors::OwoColorize;
 use serde::{Deserialize, Serialize};
@@ -37,9 +37,12 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
         files::write(path, file::write(&twin, files, &case.effort))?;
     }
     let given = case.play(&mut twin)?;
-    let verdict = match &args.state {
-        Some(path) => kept(path, args, &twin, &case.effort)?,
-        None => with_progress(&twin, &case.effort),
+    let (verdict, took) = match &args.state {
+        Some(path) => (kept(path, args, &twin, &case.effort)?, None),
+        None => {
+            let (verdict, took) = timed(&twin, &case.effort);
+            (verdict, Some(took))
+        }
     };
     if let (Some(path), Verdict::Different(difference)) = (&args.stimulus, &verdict) {
         let lines = path.extension().is_none_or(|e| !e.eq_ignore_ascii_case("csv"));
@@ -55,6 +58,12 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
             problems::say(&format!("{} and version {number}, {}:\n", twin.left.name, twin.right.name));
         }
         problems::say(&coloured(&verdict));
+        if let Verdict::Different(difference) = &verdict {
+            problems::say(&over_time(&twin, &difference.scenario));
+        }
+        if let (Verdict::Tested(tested), Some(took)) = (&verdict, took) {
+            problems::say(&speed(tested.scans, took));
+        }
         for f in &given.failures {
             let at = honest_twin::model::format_duration(f.at.0);
             problems::say(&format!(
@@ -72,6 +81,26 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
         Outcome::Done if broken || !given.failures.is_empty() => Outcome::Found,
         other => other,
     })
+}
+
+/// Both versions over time, in characters: what moves or differs.
+fn over_time(twin: &Twin<'_>, scenario: &Scenario) -> String {
+    let [left, right] = traces(twin, scenario, 6, 160);
+    let sides = [twin.left.name.as_str(), twin.right.name.as_str()];
+    let names: Vec<&str> = twin.pairing.inputs.iter().chain(&twin.pairing.outputs).map(|p| p.name.as_str()).collect();
+    let mut drawn = Timing::of(&left, &names).beside(&right, sides);
+    drawn.tracks.retain(|t| t.values.iter().chain(t.other.iter().flatten()).any(|v| Some(v) != t.values.first()));
+    let lines = show::timing_text(&drawn, 100);
+    let body: String = lines.lines().map(|l| format!("  {l}\n")).collect();
+    format!("\nOver time; where they differ the second line is {}:\n{body}", sides[1])
+}
+
+/// How fast it was; the library has no clock, so this stands outside the verdict.
+fn speed(scans: u64, took: Duration) -> String {
+    let seconds = took.as_secs_f64().max(0.001);
+    let rate = scans as f64 / seconds / 1_000.0;
+    let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
+    format!("  the scenarios took {seconds:.1} s on {cores} cores: {rate:.0} thousand scans of both sides a second\n")
 }
 
 /// What is said to machines: the verdict, and what became of expectations.
@@ -179,10 +208,22 @@ pub(crate) fn merge(args: &Merge, json: bool) -> Result<Outcome, String> {
 
 /// Compares with a progress bar, which is seen on a terminal only.
 pub(crate) fn with_progress(twin: &Twin<'_>, effort: &Effort) -> Verdict {
+    timed(twin, effort).0
+}
+
+/// As [`with_progress`], with the time that the scenarios took, seeded faults aside.
+fn timed(twin: &Twin<'_>, effort: &Effort) -> (Verdict, Duration) {
     let bar = ProgressBar::new(effort.scenarios);
-    let verdict = compare_twin(twin, effort, |p| show_progress(&bar, p));
+    let begun = Instant::now();
+    let mut scenarios = None;
+    let verdict = compare_twin(twin, effort, |p| {
+        if p.step == Step::Faults {
+            scenarios.get_or_insert_with(|| begun.elapsed());
+        }
+        show_progress(&bar, p);
+    });
     bar.finish_and_clear();
-    verdict
+    (verdict, scenarios.unwrap_or_else(|| begun.elapsed()))
 }
 
 fn show_progress(bar: &ProgressBar, progress: Progress) {

@@ -44,8 +44,8 @@ pub(crate) fn run(json: bool) -> Result<Outcome, String> {
     heading("5. What was written, read back and run beside the old program: the text, then the ladder");
     let old = Version::new("filter_old.il", old).map_err(|e| e.to_string())?;
     let new = Version::new("filter.st, migrated", text.checked).map_err(|e| e.to_string())?;
-    let effort = Effort::default();
-    let first = with_progress(&Twin::new(&old, &new), &Effort { faults: 24, ..effort.clone() });
+    let effort = Effort { scenarios: 2_000, ..Effort::default() };
+    let first = with_progress(&Twin::new(&old, &new), &Effort { faults: 12, ..effort.clone() });
     let drawn = Version::new("filter.ld, migrated", ladder.checked).map_err(|e| e.to_string())?;
     let second = with_progress(&Twin::new(&old, &drawn), &effort);
     say(&format!("{}\n{}", coloured(&first), coloured(&second)));
@@ -81,6 +81,8 @@ became two (trap 1). The tool's own version has neither. Mend demo/filter_by_han
   honest-twin translate demo/filter_old.il --tags demo/filter_tags.csv --to st --dialect word-bit --save-map map.csv
   honest-twin translate demo/filter_old.il --tags demo/filter_tags.csv --to ld
   honest-twin dialects octal-coil word-bit
+  honest-twin compare demo/filter.toml --report filter.html
+  honest-twin run demo/filter_old.il --tags demo/filter_tags.csv --scenario demo/filter.scenario --trace trace.csv
   honest-twin draw demo/raceway.ld
   honest-twin draw demo/rinse.il --beside demo/rinse_by_hand.st --out beside.png
   honest-twin run demo/rinse.il --stimulus demo/rinse.csv --for 30s --watch RinseTime.ET

@@ -59,7 +59,7 @@ fn trace(args: &Draw, json: bool) -> Result<Outcome, String> {
     let drawing = show::timing(&timing, args.width);
     match &args.out {
         None if json => problems::say_json(&serde_json::json!({ "svg": drawing }))?,
-        None => return Err("a timing diagram is a picture; name it with --out x.svg or x.png".to_string()),
+        None => problems::say(&show::timing_text(&timing, 100)),
         Some(out) => deliver(out, &drawing)?,
     }
     Ok(Outcome::Done)

@@ -122,7 +122,11 @@ fn found(number: u8, left: &Checked, right: &Checked) -> Seen {
     });
     let text = show::verdict(&Verdict::Different(difference.clone()));
     let head: Vec<&str> = text.lines().take(3).collect();
-    let said = format!("The verdict:\n\n```\n{}\n```", head.join("\n"));
+    let e = &difference.explanation;
+    let hints: Vec<String> =
+        e.hints.iter().map(|h| format!("  looks like trap {} ({}): {}", h.trap, h.title, h.why)).collect();
+    let why = std::iter::once(format!("  {}", e.parting)).chain(hints).collect::<Vec<_>>().join("\n");
+    let said = format!("The verdict and its explanation:\n\n```\n{}\n{why}\n```", head.join("\n"));
     Seen { stimulus: difference.stimulus.clone(), traces, said }
 }
 
