@@ -35,9 +35,24 @@ pub(crate) const fn is_built_in(file: FileId) -> bool {
     file.0 >= Library::FILE.0
 }
 
-/// The text of a place on one line, be it in a project or in a shipped block.
+/// The text of an expression on one line, be it in a project or in a shipped block.
 pub(crate) fn excerpt(project: &Project, span: crate::source::Span) -> String {
-    if span.file == BUILT_IN { STANDARD_SOURCE.excerpt(span) } else { project.excerpt(span) }
+    balanced(if span.file == BUILT_IN { STANDARD_SOURCE.excerpt(span) } else { project.excerpt(span) })
+}
+
+/// An expression's place leaves out the parentheses around its first and last operand; in a text by itself they are
+/// missed.
+fn balanced(text: String) -> String {
+    let (mut open, mut missing) = (0usize, 0usize);
+    for letter in text.chars() {
+        match letter {
+            '(' => open += 1,
+            ')' if open == 0 => missing += 1,
+            ')' => open -= 1,
+            _ => {}
+        }
+    }
+    if open + missing == 0 { text } else { format!("{}{text}{}", "(".repeat(missing), ")".repeat(open)) }
 }
 
 static STANDARD_SOURCE: LazyLock<Source> = LazyLock::new(|| Source::new("blocks/iec.st", IEC_BLOCKS));

@@ -80,27 +80,12 @@ impl Source {
     /// The lines a span touches, without their line ends, joined by one blank and cut at 160 characters.
     #[must_use]
     pub fn excerpt(&self, span: Span) -> String {
-        let joined = balanced(self.slice(span).split_whitespace().collect::<Vec<_>>().join(" "));
+        let joined = self.slice(span).split_whitespace().collect::<Vec<_>>().join(" ");
         if joined.chars().count() <= 160 {
             return joined;
         }
         joined.chars().take(157).chain("...".chars()).collect()
     }
-}
-
-/// An expression's place leaves out the parentheses around its first and last operand; in a text by itself they are
-/// missed.
-fn balanced(text: String) -> String {
-    let (mut open, mut missing) = (0usize, 0usize);
-    for letter in text.chars() {
-        match letter {
-            '(' => open += 1,
-            ')' if open == 0 => missing += 1,
-            ')' => open -= 1,
-            _ => {}
-        }
-    }
-    if open + missing == 0 { text } else { format!("{}{text}{}", "(".repeat(missing), ")".repeat(open)) }
 }
 
 /// Bounds on what is read from outside, so that no text can exhaust the stack or run away.

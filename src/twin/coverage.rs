@@ -67,7 +67,7 @@ impl Coverage {
             let inside = || format!("{}: {}", project.excerpt(goal.span), crate::dialect::excerpt(project, goal.expr));
             Place {
                 place: project.place(goal.span),
-                text: if goal.inside { inside() } else { project.excerpt(goal.expr) },
+                text: if goal.inside { inside() } else { crate::dialect::excerpt(project, goal.expr) },
                 want: goal.want,
                 inside: goal.inside,
                 statement: statements.get(&goal.span).copied().filter(|_| goal.want != Want::Runs),

@@ -113,7 +113,12 @@ pub fn strength(twin: &Twin<'_>, effort: &Effort, kept: &[Scenario], mut progres
         let Ok(right) = Version::new(twin.right.name.clone(), checked) else { continue };
         let project = twin.right.checked.project();
         let caught = is_caught(&without_rules(twin, &right), &effort, kept);
-        out.faults.push(SeededFault { kind: *kind, place: project.place(span), text: project.excerpt(span), caught });
+        out.faults.push(SeededFault {
+            kind: *kind,
+            place: project.place(span),
+            text: crate::dialect::excerpt(project, span),
+            caught,
+        });
     }
     out
 }
