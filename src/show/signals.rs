@@ -4,7 +4,7 @@ use super::timing::Timing;
 use crate::model::{Value, format_duration};
 use crate::scan::Trace;
 
-/// A timing diagram in characters, so many columns wide at most: high and low for BOOL, numbers where they change. Of two
+/// A timing diagram in characters, so many columns wide at most: bars for BOOL, numbers where they change. Of two
 /// sides that differ both are shown, and `!` marks where. A column stands for one scan, or for several if there are more.
 #[must_use]
 pub fn timing_text(timing: &Timing, columns: usize) -> String {
@@ -37,16 +37,16 @@ fn line(out: &mut String, name: &str, width: usize, text: &str) {
     out.push('\n');
 }
 
-/// One side of a signal; what happens within a column shows as `|`.
+/// One side of a signal; a BOOL that changes within a column shows as half a bar.
 fn curve(values: &[Value], each: usize) -> String {
     let is_bit = values.iter().all(|v| matches!(v, Value::Bool(_)));
     if is_bit {
         let column = |chunk: &[Value]| {
             let on = |v: &Value| *v == Value::Bool(true);
             match (chunk.iter().any(on), chunk.iter().all(on)) {
-                (_, true) => '▔',
+                (_, true) => '▆',
                 (false, _) => '▁',
-                _ => '|',
+                _ => '▌',
             }
         };
         return values.chunks(each).map(column).collect();

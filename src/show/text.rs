@@ -193,7 +193,8 @@ fn explained(d: &Difference) -> String {
         out.push_str(&format!("  {afterwards}\n"));
     }
     for hint in &e.hints {
-        out.push_str(&format!("  looks like trap {} ({}): {}; {}\n", hint.trap, hint.title, hint.why, hint.mend));
+        out.push_str(&format!("  looks like trap {} ({}): {}\n", hint.trap, hint.title, hint.why));
+        out.push_str(&format!("      to mend it, {}\n", hint.mend));
     }
     out
 }

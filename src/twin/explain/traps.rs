@@ -143,6 +143,10 @@ fn is_counter(unit: &TUnit) -> bool {
     !is_timer(unit) && unit.vars.iter().any(|v| v.ty.elem().is_some_and(|e| e.shape().is_some_and(|s| s.bits > 8)))
 }
 
+fn counters_or_timers(e: &Evidence<'_>) -> bool {
+    e.any_kind(|u| is_timer(u) || is_counter(u))
+}
+
 fn is_edge(unit: &TUnit) -> bool {
     unit.name.contains("TRIG")
 }
@@ -230,6 +234,10 @@ fn counting_signs(e: &Evidence<'_>, out: &mut Signs) {
     if equal[0] != equal[1] && (counters || (equal[0] && least[1]) || (equal[1] && least[0])) {
         out.push((92, 9, "one side asks whether the count is equal, the other does not".to_string()));
     }
+    let strict = e.both(|t| t.contains(" > ") || t.contains(" < ") || t.contains("GT ") || t.contains("LT "));
+    if counters && strict[0] != strict[1] && equal == [false, false] {
+        out.push((85, 9, "one side asks for more than the preset, the other for at least".to_string()));
+    }
     if counters {
         let limits: &[i128] = &[9999, 10_000, 32_767, 65_535, -32_768, 32_768];
         if e.values.iter().any(|v| limits.contains(v)) {
@@ -271,7 +279,11 @@ fn order_signs(e: &Evidence<'_>, out: &mut Signs) {
     let chained =
         [e.twin.left, e.twin.right].map(|v| v.checked.project().sources.iter().any(|s| s.text.contains("ELSIF")));
     if chained[0] != chained[1] {
-        out.push((74, 21, "one side decides in a chain, the other in several statements".to_string()));
+        out.push((
+            if counters_or_timers(e) { 38 } else { 74 },
+            21,
+            "one side decides in a chain, the other in several statements".to_string(),
+        ));
     }
     let negated = e.both(|t| t.contains("NOT ") || t.contains("|/|") || t.contains("LDN"));
     if e.found.scan == 0 && negated[0] != negated[1] {
