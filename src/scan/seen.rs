@@ -125,9 +125,11 @@ impl Machine {
             let (first, end) = (first as u32, last as u32 + 1);
             out.push(Goal { span, expr: span, want: Want::Runs, inside: false, first, end, mask: 0xff });
         }
+        let decides = tape.decides();
         for (at, op) in tape.code[..end].iter().enumerate() {
             let asked = tape.asked[at];
-            if !asked.logical || crate::dialect::is_built_in(tape.spans[at].file) {
+            // What is constant, as a box right at the rail, has nothing to decide.
+            if !asked.logical || !decides[at] || crate::dialect::is_built_in(tape.spans[at].file) {
                 continue;
             }
             let inside = crate::dialect::is_built_in(asked.span.file);

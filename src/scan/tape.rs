@@ -359,6 +359,8 @@ pub(crate) struct Tape {
     pub(super) spans: Vec<Span>,
     /// What each operation is asked for, beside `code`.
     pub(super) asked: Vec<Asked>,
+    /// Slots that hold constants.
+    pub(super) constants: std::collections::HashSet<Slot>,
     /// Variables that a CASE selects by: step variables.
     pub(super) selectors: Vec<Slot>,
     /// Expressions that are asked from outside: where each begins, and the slot of its value.
@@ -376,6 +378,36 @@ pub(crate) struct Tape {
 }
 
 impl Tape {
+    /// For each operation whether anything it reads can vary, as far as the straight code before it tells.
+    pub(super) fn decides(&self) -> Vec<bool> {
+        let mut landings = vec![false; self.code.len() + 1];
+        for op in &self.code {
+            if let Op::Jump { to } | Op::JumpIf { to, .. } | Op::JumpUnless { to, .. } | Op::Back { to } = op {
+                landings[*to as usize] = true;
+            }
+        }
+        let mut fixed = self.constants.clone();
+        let mut out = Vec::with_capacity(self.code.len());
+        for (at, op) in self.code.iter().enumerate() {
+            if landings[at] {
+                fixed.clone_from(&self.constants);
+            }
+            let read = op.operands();
+            out.push(read.iter().flatten().any(|slot| !fixed.contains(slot)));
+            match (op, op.target()) {
+                (Op::Move { a, d }, _) if fixed.contains(a) => {
+                    fixed.insert(*d);
+                }
+                (_, Some(d)) => {
+                    fixed.remove(&d);
+                }
+                (op, None) if !op.only_jumps() => fixed.clone_from(&self.constants),
+                _ => {}
+            }
+        }
+        out
+    }
+
     /// Where the programs end and the probes begin.
     pub(super) fn entries_end(&self) -> u32 {
         self.probes.first().map_or(self.code.len() as u32, |(start, _)| *start)

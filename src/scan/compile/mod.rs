@@ -155,6 +155,7 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
         spans: compiler.spans,
         asked: compiler.asked,
         selectors: compiler.selectors,
+        constants: compiler.constants.values().copied().collect(),
         probes,
         entries,
         image: compiler.memory.image,
