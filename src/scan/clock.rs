@@ -36,6 +36,18 @@ impl ScanTime {
         Clock { time: self, random: fastrand::Rng::with_seed(seed), next: Instant::default(), count: 0 }
     }
 
+    /// How long scan number `count` takes; a range is drawn from.
+    pub(crate) fn length(&self, count: usize, random: &mut fastrand::Rng) -> Duration {
+        match self {
+            ScanTime::Fixed(time) => *time,
+            ScanTime::Range { low, high, .. } => {
+                let (low, high) = (low.nanos().min(high.nanos()), low.nanos().max(high.nanos()));
+                Duration::from_nanos(random.i64(low..=high))
+            }
+            ScanTime::Given(times) => times.get(count).or(times.last()).copied().unwrap_or(Duration::ZERO),
+        }
+    }
+
     /// The longest one scan may take.
     #[must_use]
     pub fn longest(&self) -> Duration {
@@ -52,14 +64,7 @@ impl Iterator for Clock<'_> {
 
     fn next(&mut self) -> Option<Instant> {
         let now = self.next;
-        let scan = match self.time {
-            ScanTime::Fixed(time) => *time,
-            ScanTime::Range { low, high, .. } => {
-                let (low, high) = (low.nanos().min(high.nanos()), low.nanos().max(high.nanos()));
-                Duration::from_nanos(self.random.i64(low..=high))
-            }
-            ScanTime::Given(times) => times.get(self.count).or(times.last()).copied().unwrap_or(Duration::ZERO),
-        };
+        let scan = self.time.length(self.count, &mut self.random);
         self.count += 1;
         self.next = now.after(scan);
         Some(now)

@@ -80,14 +80,7 @@ impl Pace {
 
     /// To the next scan; as [`crate::scan::Clock`] counts.
     pub(super) fn tick(&mut self) {
-        let scan = match &self.time {
-            ScanTime::Fixed(time) => time.nanos(),
-            ScanTime::Range { low, high, .. } => {
-                let (low, high) = (low.nanos().min(high.nanos()), low.nanos().max(high.nanos()));
-                self.random.i64(low..=high)
-            }
-            ScanTime::Given(times) => times.get(self.count).or(times.last()).map_or(0, |t| t.nanos()),
-        };
+        let scan = self.time.length(self.count, &mut self.random).nanos();
         self.count += 1;
         self.now = self.now.saturating_add(scan);
     }

@@ -226,16 +226,13 @@ impl Seeder {
     fn instructions(&mut self, list: &mut [TInstr]) {
         for instr in list {
             let span = instr.span;
-            let is_write = |kind: &TInstrKind| match kind {
-                TInstrKind::Set(place) | TInstrKind::Reset(place) | TInstrKind::Store(place, _) => is_own(place),
-                _ => false,
-            };
+            let writes = matches!(instr.kind, TInstrKind::Set(_) | TInstrKind::Reset(_) | TInstrKind::Store(..));
             match (self.kind, &instr.kind) {
                 (Kind::Dropped, TInstrKind::Jump(When::IfTrue | When::IfFalse, _)) if self.here(span) => {
                     instr.kind = TInstrKind::Nop;
                     return;
                 }
-                (Kind::Dropped, kind) if is_write(kind) && self.here(span) => {
+                (Kind::Dropped, _) if writes && self.here(span) => {
                     instr.kind = TInstrKind::Nop;
                     return;
                 }
@@ -248,9 +245,4 @@ impl Seeder {
             }
         }
     }
-}
-
-/// A variable with a name of its own, not a wire of a drawing.
-fn is_own(place: &Place) -> bool {
-    matches!(place.root, Root::Local(_) | Root::Global(_)) && place.span.end > place.span.start
 }
