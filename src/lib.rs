@@ -1,6 +1,7 @@
 #![doc = include_str!("../README.md")]
 
 pub mod check;
+pub mod circuit;
 pub mod dialect;
 pub mod lang;
 pub mod model;

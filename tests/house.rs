@@ -24,7 +24,8 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("check", &["source", "model", "lang", "dialect"]),
     ("translate", &["source", "model", "lang", "dialect", "check"]),
     ("scan", &["source", "model", "lang", "dialect", "check"]),
-    ("twin", &["source", "model", "lang", "dialect", "check", "scan"]),
+    ("circuit", &["source", "model", "check", "scan"]),
+    ("twin", &["source", "model", "lang", "dialect", "check", "scan", "circuit"]),
     ("show", &["source", "model", "lang", "dialect", "check", "scan", "translate", "twin"]),
 ];
 

@@ -22,6 +22,7 @@ pub use points::{Direction, Point, PointId, PointType};
 pub(crate) use seen::Seen;
 pub use seen::Want;
 pub use stimulus::{Event, Power, Stimulus, StimulusError};
+pub(crate) use tape::{Dimension, One, Op, Tape};
 pub use trace::{Recorder, Trace, run_stimulus};
 
 use crate::check::{Checked, Probe};
@@ -32,7 +33,6 @@ use journal::Journal;
 use run::{Closely, State, Unwatched};
 use std::collections::HashMap;
 use std::sync::Arc;
-use tape::Tape;
 
 /// Rounds of loops that one scan may take before it is a fault.
 pub const LOOP_LIMIT: u64 = 100_000;
@@ -92,6 +92,22 @@ impl Machine {
     #[must_use]
     pub fn point(&self, id: PointId) -> &Point {
         &self.points[id.0 as usize]
+    }
+
+    /// The tape.
+    pub(crate) fn tape(&self) -> &Tape {
+        &self.tape
+    }
+
+    /// What a point holds at power-up.
+    pub(crate) fn initial(&self, point: &Point) -> i64 {
+        self.tape.image[point.slot as usize]
+    }
+
+    /// Slots that hold 0 or 1 and nothing else, by their type.
+    pub(crate) fn bool_slots(&self) -> impl Iterator<Item = u32> {
+        let bools = self.points.iter().filter(|p| p.ty == PointType::Elem(crate::model::Elem::Bool)).map(|p| p.slot);
+        bools.chain(self.wires.values().copied())
     }
 
     /// How many operations the tape has.

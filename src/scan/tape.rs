@@ -9,11 +9,11 @@ use crate::model::{Elem, IntShape};
 use crate::source::Span;
 
 /// A slot number.
-pub(super) type Slot = u32;
+pub(crate) type Slot = u32;
 
 /// An operation with one operand that is not worth a code of its own.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) enum One {
+pub(crate) enum One {
     Negate(Elem),
     Not(IntShape),
     Abs(Elem),
@@ -26,7 +26,7 @@ pub(super) enum One {
 
 /// An operation. `d` is written, the others are read.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) enum Op {
+pub(crate) enum Op {
     Move {
         d: Slot,
         a: Slot,
@@ -302,7 +302,7 @@ impl Op {
     }
 
     /// The slot it writes, if that is known beforehand.
-    pub(super) fn target(self) -> Option<Slot> {
+    pub(crate) fn target(self) -> Option<Slot> {
         match self {
             Op::Move { d, .. }
             | Op::MoveIf { d, .. }
@@ -345,41 +345,43 @@ impl Op {
 
 /// One dimension of an array.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Dimension {
-    pub(super) low: i64,
-    pub(super) high: i64,
-    pub(super) stride: i64,
+pub(crate) struct Dimension {
+    pub(crate) low: i64,
+    pub(crate) high: i64,
+    pub(crate) stride: i64,
 }
 
 /// A compiled project.
 #[derive(Debug)]
 pub(crate) struct Tape {
-    pub(super) code: Vec<Op>,
+    pub(crate) code: Vec<Op>,
     /// The statement or instruction each operation comes from.
-    pub(super) spans: Vec<Span>,
+    pub(crate) spans: Vec<Span>,
     /// What each operation is asked for, beside `code`.
-    pub(super) asked: Vec<Asked>,
+    pub(crate) asked: Vec<Asked>,
     /// Slots that hold constants.
-    pub(super) constants: std::collections::HashSet<Slot>,
+    pub(crate) constants: std::collections::HashSet<Slot>,
+    /// Slots of intermediate values: each is written before it is read.
+    pub(crate) temporaries: std::collections::HashSet<Slot>,
     /// Variables that a CASE selects by: step variables.
-    pub(super) selectors: Vec<Slot>,
+    pub(crate) selectors: Vec<Slot>,
     /// Expressions that are asked from outside: where each begins, and the slot of its value.
-    pub(super) probes: Vec<(u32, Slot)>,
-    pub(super) entries: Vec<Entry>,
+    pub(crate) probes: Vec<(u32, Slot)>,
+    pub(crate) entries: Vec<Entry>,
     /// Memory at power-up.
-    pub(super) image: Vec<i64>,
-    pub(super) retained: Vec<bool>,
+    pub(crate) image: Vec<i64>,
+    pub(crate) retained: Vec<bool>,
     /// Slots of stopwatches.
-    pub(super) watches: Vec<Slot>,
-    pub(super) ranges: Vec<(i64, i64)>,
-    pub(super) dimensions: Vec<Dimension>,
-    pub(super) blocks: Vec<(Slot, u32)>,
-    pub(super) texts: Vec<String>,
+    pub(crate) watches: Vec<Slot>,
+    pub(crate) ranges: Vec<(i64, i64)>,
+    pub(crate) dimensions: Vec<Dimension>,
+    pub(crate) blocks: Vec<(Slot, u32)>,
+    pub(crate) texts: Vec<String>,
 }
 
 impl Tape {
     /// For each operation whether anything it reads can vary, as far as the straight code before it tells.
-    pub(super) fn decides(&self) -> Vec<bool> {
+    pub(crate) fn decides(&self) -> Vec<bool> {
         let mut landings = vec![false; self.code.len() + 1];
         for op in &self.code {
             if let Op::Jump { to } | Op::JumpIf { to, .. } | Op::JumpUnless { to, .. } | Op::Back { to } = op {
@@ -408,25 +410,66 @@ impl Tape {
         out
     }
 
+    /// For each slot whether any operation may write it.
+    pub(crate) fn written(&self) -> Vec<bool> {
+        let mut out = vec![false; self.image.len()];
+        // How far an offset reaches: it is set, then moved by each index, just before it is used.
+        let mut reach: std::collections::HashMap<Slot, i64> = std::collections::HashMap::new();
+        let mut mark = |first: Slot, count: i64| {
+            let end = (i64::from(first) + count).min(out.len() as i64) as usize;
+            out[first as usize..end].fill(true);
+        };
+        for op in &self.code {
+            let far = |off: Slot, reach: &std::collections::HashMap<Slot, i64>| {
+                reach.get(&off).copied().unwrap_or(self.image.len() as i64)
+            };
+            match *op {
+                Op::Move { d, a } if self.constants.contains(&a) => {
+                    reach.insert(d, self.image[a as usize]);
+                }
+                Op::Move { d, a } => {
+                    let same = far(a, &reach);
+                    reach.insert(d, same);
+                }
+                Op::Index { d, dim, .. } => {
+                    let dim = self.dimensions[dim as usize];
+                    *reach.entry(d).or_default() += (dim.high - dim.low) * dim.stride;
+                }
+                Op::Store { base, off, .. } | Op::RestartAt { base, off } => mark(base, far(off, &reach) + 1),
+                Op::StoreBlock { off, block, .. } => {
+                    let (base, count) = self.blocks[block as usize];
+                    mark(base, far(off, &reach) + i64::from(count));
+                }
+                Op::Copy { d, n, .. } => mark(d, n.into()),
+                Op::LoadBlock { d, block, .. } => mark(d, self.blocks[block as usize].1.into()),
+                _ => {}
+            }
+            if let Some(d) = op.target() {
+                mark(d, 1);
+            }
+        }
+        out
+    }
+
     /// Where the programs end and the probes begin.
-    pub(super) fn entries_end(&self) -> u32 {
+    pub(crate) fn entries_end(&self) -> u32 {
         self.probes.first().map_or(self.code.len() as u32, |(start, _)| *start)
     }
 }
 
 /// The expression that an operation computes.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Asked {
+pub(crate) struct Asked {
     /// Its place; in the text of a shipped block it is that of the block.
-    pub(super) span: Span,
+    pub(crate) span: Span,
     /// True if its operands, or what it decides by, are BOOL.
-    pub(super) logical: bool,
+    pub(crate) logical: bool,
 }
 
 /// A program's place on the tape.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Entry {
-    pub(super) start: u32,
+pub(crate) struct Entry {
+    pub(crate) start: u32,
     /// Nanoseconds between releases; 0 runs in each scan.
-    pub(super) interval: i64,
+    pub(crate) interval: i64,
 }

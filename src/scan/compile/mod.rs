@@ -156,6 +156,7 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
         asked: compiler.asked,
         selectors: compiler.selectors,
         constants: compiler.constants.values().copied().collect(),
+        temporaries: compiler.temps.iter().copied().collect(),
         probes,
         entries,
         image: compiler.memory.image,

@@ -1,0 +1,397 @@
+//! From the tape to the net: every path of a scan at once, joined where paths meet.
+//!
+//! The tape is followed once. At a conditional jump the path divides: what jumps waits, with its condition and its
+//! memory, at the place it jumps to, and is joined there. Loops are followed round by round for as long as a round
+//! may begin. A fault is a jump to the end of the scan.
+
+use super::effects::Effect;
+use super::memory::Memory;
+use super::net::{Gate, Net, Node, RegId};
+use crate::model::ops::FaultKind;
+use crate::scan::{Direction, Machine, PointType, Tape};
+use std::collections::{BTreeMap, HashMap};
+
+/// Why a program has no circuit.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum Unfit {
+    /// It works on strings.
+    #[error("strings are not part of the circuit")]
+    Text,
+    /// It would be larger than two million gates.
+    #[error("the circuit would have more than two million gates")]
+    Size,
+    /// It writes a variable that is given from outside.
+    #[error("the program writes its own input")]
+    WritesInput,
+    /// It counts ticks of a base that is not a constant.
+    #[error("the base of TICKS is not a constant")]
+    Base,
+}
+
+/// Gates of a net at most.
+pub(super) const MOST_GATES: usize = 2_000_000;
+
+/// Rounds of one loop that are laid out where it cannot be told whether they happen.
+const MOST_ROUNDS: u32 = 64;
+
+/// Time as a scan sees it.
+#[derive(Clone, Copy)]
+pub(super) struct Now {
+    /// Since the start of the previous scan; 0 in the first after power-up.
+    pub(super) since_last: Node,
+    /// As that, but for what a power cycle does not touch.
+    pub(super) running: Node,
+    pub(super) first_scan: Node,
+}
+
+/// What a scan of one version leaves.
+#[derive(Clone, Debug)]
+pub(crate) struct Scanned {
+    /// Outputs as the outside sees them, in the order of their points.
+    pub(crate) outputs: Vec<Node>,
+    /// The values of the probes, and whether each has one; before the first whole scan they mean nothing.
+    pub(crate) probes: Vec<(Node, Node)>,
+    /// Whether a whole scan has run since power-up.
+    pub(crate) has_run: Node,
+    /// The kind of the fault that stopped the program, counted from 1; 0 for none.
+    pub(crate) fault: Node,
+    /// Whether this scan did what the circuit does not hold: more rounds of a loop than are laid out.
+    pub(crate) beyond: Node,
+}
+
+/// A path that has come to an end, or waits to be joined.
+pub(super) struct Path {
+    pub(super) when: Node,
+    pub(super) memory: Memory,
+}
+
+pub(super) struct Builder<'n> {
+    pub(super) net: &'n mut Net,
+    pub(super) tape: &'n Tape,
+    side: usize,
+    pub(super) now: Now,
+    /// What slots hold when the scan begins, where that was asked.
+    begin: HashMap<u32, Node>,
+    registers: Vec<(u32, RegId)>,
+    given: HashMap<u32, Node>,
+    bools: Vec<bool>,
+    written: Vec<bool>,
+    watches: Vec<bool>,
+    /// Phases of tick bases: ticks that fell in this scan.
+    ticks: HashMap<i64, Node>,
+    pub(super) memory: Memory,
+    pub(super) when: Node,
+    waiting: BTreeMap<u32, Vec<Path>>,
+    faults: Vec<(FaultKind, Path)>,
+    /// Of offsets into arrays: how far they reach, and the step of their last index.
+    pub(super) offsets: HashMap<Node, (i64, i64)>,
+    beyond: Node,
+}
+
+/// Faults in the order of their numbers.
+pub(crate) const FAULTS: [FaultKind; 4] =
+    [FaultKind::DivisionByZero, FaultKind::Index, FaultKind::OutOfRange, FaultKind::LoopLimit];
+
+/// Adds one scan of a version to a net. `inputs` are in the order of its points; `dt` is the time since the start of
+/// the previous scan, in nanoseconds, in all scans but the very first.
+pub(crate) fn add_version(
+    net: &mut Net,
+    side: usize,
+    machine: &Machine,
+    inputs: &[Node],
+    dt: Node,
+) -> Result<Scanned, Unfit> {
+    let tape = machine.tape();
+    if machine.points().iter().any(|p| p.ty == PointType::Text && p.direction != Direction::Internal) {
+        return Err(Unfit::Text);
+    }
+    let (first, first_scan) = net.register(1, false, true);
+    let (began, has_begun) = net.register(0, true, true);
+    let zero = net.constant(0);
+    let since_last = net.mux(first_scan, zero, dt);
+    let running = net.mux(has_begun, dt, zero);
+    let always = net.bool(true);
+    net.registers[began.0 as usize].next = always;
+    let given = machine.points_of(Direction::Input).zip(inputs).map(|((_, p), node)| (p.slot, *node)).collect();
+    let mut bools = vec![false; tape.image.len()];
+    machine.bool_slots().for_each(|slot| bools[slot as usize] = true);
+    let mut watches = vec![false; tape.image.len()];
+    tape.watches.iter().for_each(|slot| watches[*slot as usize] = true);
+    let mut builder = Builder {
+        tape,
+        side,
+        now: Now { since_last, running, first_scan },
+        begin: HashMap::new(),
+        registers: Vec::new(),
+        given,
+        bools,
+        written: tape.written(),
+        watches,
+        ticks: HashMap::new(),
+        memory: Memory::new(tape.image.len()),
+        when: always,
+        waiting: BTreeMap::new(),
+        faults: Vec::new(),
+        offsets: HashMap::new(),
+        beyond: zero,
+        net,
+    };
+    for entry in &tape.entries {
+        builder.entry(entry.start, entry.interval)?;
+    }
+    builder.finish(machine, first)
+}
+
+impl Builder<'_> {
+    /// Follows a program from its start to its end, in the scans in which it is released.
+    fn entry(&mut self, start: u32, interval: i64) -> Result<(), Unfit> {
+        let running = self.when;
+        let idle = (interval > 0).then(|| {
+            let first = self.now.first_scan;
+            let ticks = self.ticks_of(interval);
+            let zero = self.net.constant(0);
+            let fell = self.net.add(Gate::Less(zero, ticks));
+            let released = self.net.or(first, fell);
+            let rests = self.net.not(released);
+            let path = Path { when: self.net.and(running, rests), memory: self.memory.clone() };
+            self.when = self.net.and(running, released);
+            path
+        });
+        self.follow(start)?;
+        if let Some(idle) = idle {
+            self.join(idle);
+        }
+        Ok(())
+    }
+
+    /// Follows the tape until all paths have ended; what ended well is at hand after it.
+    fn follow(&mut self, start: u32) -> Result<(), Unfit> {
+        let mut at = start;
+        let mut ended: Vec<Path> = Vec::new();
+        let mut rounds: HashMap<u32, u32> = HashMap::new();
+        loop {
+            for path in self.waiting.remove(&at).unwrap_or_default() {
+                self.join(path);
+            }
+            if self.net.as_constant(self.when) == Some(0) {
+                let Some(next) = self.waiting.keys().next() else { break };
+                at = *next;
+                continue;
+            }
+            if self.net.gates.len() > MOST_GATES {
+                return Err(Unfit::Size);
+            }
+            match self.effect(self.tape.code[at as usize])? {
+                Effect::On => {}
+                Effect::End => {
+                    let nothing = self.nothing();
+                    let when = std::mem::replace(&mut self.when, nothing);
+                    ended.push(Path { when, memory: self.memory.clone() });
+                }
+                Effect::Jump { when, to } => {
+                    let jumps = self.net.and(self.when, when);
+                    let not = self.net.not(when);
+                    let stays = self.net.and(self.when, not);
+                    self.wait(to, jumps);
+                    self.when = stays;
+                }
+                Effect::Back { to } => {
+                    let round = rounds.entry(at).or_default();
+                    let sure = self.net.as_constant(self.when) == Some(1);
+                    *round += u32::from(!sure);
+                    if *round > MOST_ROUNDS {
+                        self.beyond = self.net.or(self.beyond, self.when);
+                        self.when = self.nothing();
+                    } else {
+                        at = to;
+                        continue;
+                    }
+                }
+            }
+            at += 1;
+        }
+        for path in ended {
+            self.join(path);
+        }
+        Ok(())
+    }
+
+    fn nothing(&mut self) -> Node {
+        self.net.bool(false)
+    }
+
+    fn wait(&mut self, to: u32, when: Node) {
+        if self.net.as_constant(when) != Some(0) {
+            self.waiting.entry(to).or_default().push(Path { when, memory: self.memory.clone() });
+        }
+    }
+
+    /// What is on this path faults if `when`; what follows is on the path that does not.
+    pub(super) fn fault_if(&mut self, kind: FaultKind, when: Node) {
+        let fails = self.net.and(self.when, when);
+        if self.net.as_constant(fails) != Some(0) {
+            self.faults.push((kind, Path { when: fails, memory: self.memory.clone() }));
+        }
+        let not = self.net.not(when);
+        self.when = self.net.and(self.when, not);
+    }
+
+    /// Joins a path with the one at hand.
+    fn join(&mut self, path: Path) {
+        if self.net.as_constant(path.when) == Some(0) {
+            return;
+        }
+        if self.net.as_constant(self.when) == Some(0) {
+            (self.when, self.memory) = (path.when, path.memory);
+            return;
+        }
+        for (slot, mine, theirs) in self.memory.apart(&path.memory) {
+            let mine = mine.unwrap_or_else(|| self.at_begin(slot));
+            let theirs = theirs.unwrap_or_else(|| self.at_begin(slot));
+            let node = self.net.mux(path.when, theirs, mine);
+            self.memory.set(slot, node);
+        }
+        self.when = self.net.or(self.when, path.when);
+    }
+
+    pub(super) fn read(&mut self, slot: u32) -> Node {
+        match self.memory.get(slot) {
+            Some(node) => node,
+            None => self.at_begin(slot),
+        }
+    }
+
+    /// What a slot holds when the scan begins.
+    fn at_begin(&mut self, slot: u32) -> Node {
+        if let Some(node) = self.begin.get(&slot).or_else(|| self.given.get(&slot)) {
+            return *node;
+        }
+        let image = self.tape.image[slot as usize];
+        // A temporary is written before it is read; what it held does not matter.
+        let fixed = !self.written[slot as usize] || self.tape.temporaries.contains(&slot);
+        let node = if fixed && !self.watches[slot as usize] {
+            self.net.constant(image)
+        } else {
+            let retained = self.tape.retained[slot as usize];
+            let (id, node) = self.net.register(image, retained, self.bools[slot as usize]);
+            self.net.registers[id.0 as usize].slot = Some((self.side, slot));
+            self.registers.push((slot, id));
+            if self.watches[slot as usize] {
+                self.net.registers[id.0 as usize].stopwatch = true;
+                let time = if retained { self.now.running } else { self.now.since_last };
+                self.net.add(Gate::Advance(node, time))
+            } else {
+                node
+            }
+        };
+        self.begin.insert(slot, node);
+        node
+    }
+
+    /// Ticks of a base that fell since the start of the previous scan.
+    pub(super) fn ticks_of(&mut self, base: i64) -> Node {
+        if let Some(node) = self.ticks.get(&base) {
+            return *node;
+        }
+        // The part of a tick that has passed runs on from scan to scan.
+        let (id, phase) = self.net.register(0, false, false);
+        let sum = self.net.add(Gate::Advance(phase, self.now.since_last));
+        let by = self.net.constant(base);
+        let ticks = self.net.add(Gate::Div(LONG, sum, by));
+        self.net.registers[id.0 as usize].next = self.net.add(Gate::Mod(LONG, sum, by));
+        self.ticks.insert(base, ticks);
+        ticks
+    }
+
+    /// After all programs: faults, what the outside sees, and what registers hold next.
+    fn finish(mut self, machine: &Machine, first: RegId) -> Result<Scanned, Unfit> {
+        let zero = self.net.constant(0);
+        let mut code = zero;
+        for (kind, path) in std::mem::take(&mut self.faults) {
+            let number = FAULTS.iter().position(|k| *k == kind).unwrap_or_default() as i64 + 1;
+            let number = self.net.constant(number);
+            code = self.net.mux(path.when, number, code);
+            self.join(path);
+        }
+        let stops = (code != zero).then(|| self.net.register(0, false, false));
+        // What a stopped program would have done does not count.
+        let stopped = match stops {
+            Some((_, before)) => {
+                let runs = self.net.equal(before, zero);
+                self.net.not(runs)
+            }
+            None => zero,
+        };
+        let fault = match stops {
+            Some((id, before)) => {
+                let fault = self.net.mux(stopped, before, code);
+                self.net.registers[id.0 as usize].next = fault;
+                fault
+            }
+            None => zero,
+        };
+        let whole = self.net.equal(fault, zero);
+        let was_first = self.now.first_scan;
+        self.net.registers[first.0 as usize].next = self.net.mux(whole, zero, was_first);
+        let has_run = if stops.is_some() {
+            let before = self.net.not(was_first);
+            self.net.or(before, whole)
+        } else {
+            whole
+        };
+        let mut outputs = Vec::new();
+        for (_, point) in machine.points_of(Direction::Output) {
+            let written = self.read(point.slot);
+            outputs.push(match stops {
+                None => written,
+                Some(_) => {
+                    let image = self.tape.image[point.slot as usize];
+                    let (id, held) = self.net.register(image, false, self.bools[point.slot as usize]);
+                    let seen = self.net.mux(whole, written, held);
+                    self.net.registers[id.0 as usize].next = seen;
+                    seen
+                }
+            });
+        }
+        self.registers_next(stopped);
+        let probes = self.probes()?;
+        self.registers_next(stopped);
+        for slot in self.given.keys() {
+            if self.memory.get(*slot).is_some_and(|node| node != self.given[slot]) {
+                return Err(Unfit::WritesInput);
+            }
+        }
+        Ok(Scanned { outputs, probes, has_run, fault, beyond: self.beyond })
+    }
+
+    /// Says what registers hold after the scan. That may need further registers, and so on.
+    fn registers_next(&mut self, stopped: Node) {
+        let mut done = 0;
+        while done < self.registers.len() {
+            let (slot, id) = self.registers[done];
+            let begin = self.begin[&slot];
+            let end = self.read(slot);
+            self.net.registers[id.0 as usize].next = self.net.mux(stopped, begin, end);
+            done += 1;
+        }
+    }
+
+    /// The probes, on the memory as the scan leaves it.
+    fn probes(&mut self) -> Result<Vec<(Node, Node)>, Unfit> {
+        let mut out = Vec::new();
+        let kept = self.memory.clone();
+        for (start, slot) in &self.tape.probes {
+            self.when = self.net.bool(true);
+            self.follow(*start)?;
+            let has_value = self.when;
+            self.faults.clear();
+            out.push((self.read(*slot), has_value));
+            self.memory = kept.clone();
+        }
+        Ok(out)
+    }
+}
+
+/// LINT and TIME.
+pub(super) const LONG: crate::model::IntShape = crate::model::IntShape { bits: 64, signed: true };

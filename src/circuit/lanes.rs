@@ -1,0 +1,187 @@
+//! Many controllers of one program at a time.
+
+use super::build::{FAULTS, Scanned, Unfit, add_version};
+use super::net::{InputId, Net, Node};
+use super::plan::{Place, Plan, plan};
+use super::planes::{NONE, Plane, Simulator, WIDE, number, set_bit};
+use super::words::Word;
+use crate::model::ops::FaultKind;
+use crate::model::{Duration, Value};
+use crate::scan::{Direction, Machine, PointError, PointId, PointType};
+use std::sync::Arc;
+
+/// How many controllers run at a time.
+pub const LANES: usize = WIDE;
+
+/// As many controllers as [`LANES`] that run one program in lockstep, each with inputs of its own: what
+/// [`crate::scan::Controller`] does one by one, by a circuit.
+///
+/// ```
+/// use honest_twin::{check, circuit::Lanes, lang, model::{Duration, Value}, scan::Machine};
+/// let text = "PROGRAM P VAR_INPUT Low : BOOL; END_VAR VAR_OUTPUT Alarm : BOOL; END_VAR Alarm := Low; END_PROGRAM";
+/// let source = honest_twin::source::Source::new("p.st", text);
+/// let checked = check::check(lang::read_project(&source, lang::Language::St).value).value.unwrap();
+/// let machine = Machine::new(&checked).unwrap();
+/// let mut lanes = Lanes::new(&machine, Duration::from_millis(10)).unwrap();
+/// lanes.set(machine.find("Low").unwrap(), 7, &Value::Bool(true)).unwrap();
+/// lanes.scan();
+/// let alarm = machine.find("Alarm").unwrap();
+/// assert_eq!(lanes.get(alarm, 7), Some(Value::Bool(true)));
+/// assert_eq!(lanes.get(alarm, 8), Some(Value::Bool(false)));
+/// ```
+pub struct Lanes {
+    machine: Machine,
+    plan: Arc<Plan>,
+    simulator: Simulator,
+    scanned: Scanned,
+    first_output: u32,
+    /// What the last scan left: for each node that is seen its place in `left`.
+    seen: std::collections::HashMap<Node, (usize, Place)>,
+    left: Vec<Plane>,
+}
+
+impl Lanes {
+    /// Controllers that have just been powered up and scan every `scan`.
+    ///
+    /// # Errors
+    /// [`Unfit`] if the program has no circuit.
+    pub fn new(machine: &Machine, scan: Duration) -> Result<Lanes, Unfit> {
+        let mut net = Net::default();
+        let inputs = input_nodes(&mut net, machine);
+        let dt = net.constant(scan.nanos());
+        let scanned = add_version(&mut net, 0, machine, &inputs, dt)?;
+        let mut asked = scanned.outputs.clone();
+        asked.extend([scanned.fault, scanned.beyond]);
+        let plan = Arc::new(plan(&mut net, &asked));
+        let mut left = 0;
+        let seen = asked.iter().filter_map(|node| {
+            let place = plan.place(*node)?;
+            left += usize::from(place.width);
+            Some((*node, (left - usize::from(place.width), place)))
+        });
+        let mut lanes = Lanes {
+            seen: seen.collect(),
+            left: vec![NONE; left],
+            machine: machine.clone(),
+            simulator: Simulator::new(Arc::clone(&plan)),
+            plan,
+            scanned,
+            first_output: inputs.len() as u32,
+        };
+        // Inputs begin with their initial values.
+        for (number, (_, point)) in machine.points_of(Direction::Input).enumerate() {
+            let value = machine.initial(point);
+            (0..LANES).for_each(|lane| lanes.give(InputId(number as u32), lane, value));
+        }
+        Ok(lanes)
+    }
+
+    /// How many bits, and how many steps, one scan takes.
+    #[must_use]
+    pub fn size(&self) -> (usize, usize) {
+        (self.plan.bits, self.plan.steps.len())
+    }
+
+    /// Gives an input of one controller a value; seen from the next scan on.
+    ///
+    /// # Errors
+    /// [`PointError`] if it is no input, or the value does not fit.
+    pub fn set(&mut self, point: PointId, lane: usize, value: &Value) -> Result<(), PointError> {
+        let of = self.machine.point(point);
+        let wrong = || PointError::Value { name: of.name.clone(), value: value.to_string() };
+        let slot = match (&of.ty, value) {
+            (PointType::Elem(elem) | PointType::Range(elem, ..), value) => value.to_slot(*elem),
+            (PointType::Enum(_), Value::Enum(number, _)) => Some(*number),
+            _ => None,
+        };
+        let slot = slot.filter(|s| within(&of.ty, *s)).ok_or_else(wrong)?;
+        if point.0 >= self.first_output || lane >= LANES {
+            return Err(wrong());
+        }
+        self.give(InputId(point.0), lane, slot);
+        Ok(())
+    }
+
+    fn give(&mut self, id: InputId, lane: usize, value: i64) {
+        if let Some((_, place)) = self.simulator.input(id) {
+            self.simulator.set_number(place, lane, value);
+        }
+    }
+
+    /// An output of one controller after a scan. `None` if it is no output.
+    #[must_use]
+    pub fn get(&self, point: PointId, lane: usize) -> Option<Value> {
+        let slot = self.get_slot(point, lane)?;
+        Some(match &self.machine.point(point).ty {
+            PointType::Elem(elem) | PointType::Range(elem, ..) => Value::from_slot(*elem, slot),
+            PointType::Enum(values) => {
+                Value::Enum(slot, values.iter().find(|(_, v)| *v == slot).map(|(n, _)| n.clone()))
+            }
+            PointType::Text => return None,
+        })
+    }
+
+    fn get_slot(&self, point: PointId, lane: usize) -> Option<i64> {
+        let number = point.0.checked_sub(self.first_output)? as usize;
+        Some(self.read(*self.scanned.outputs.get(number)?, lane))
+    }
+
+    fn read(&self, node: Node, lane: usize) -> i64 {
+        let Some((at, place)) = self.seen.get(&node) else { return 0 };
+        let bits = &self.left[*at..*at + usize::from(place.width)];
+        number(Word { bits, signed: place.signed, zero: NONE }, lane).wrapping_mul(self.plan.unit(node))
+    }
+
+    /// The kind of fault that stopped a controller.
+    #[must_use]
+    pub fn fault(&self, lane: usize) -> Option<FaultKind> {
+        let number = self.read(self.scanned.fault, lane);
+        number.checked_sub(1).and_then(|n| FAULTS.get(usize::try_from(n).ok()?)).copied()
+    }
+
+    /// True if in the last scan a controller went beyond what the circuit holds: it ran more rounds of a loop than are
+    /// laid out. From then on it says nothing.
+    #[must_use]
+    pub fn is_beyond(&self, lane: usize) -> bool {
+        self.read(self.scanned.beyond, lane) != 0
+    }
+
+    /// One scan of all controllers.
+    pub fn scan(&mut self) {
+        self.simulator.compute();
+        for (at, place) in self.seen.values() {
+            self.left[*at..*at + usize::from(place.width)].copy_from_slice(self.simulator.planes(*place));
+        }
+        self.simulator.advance();
+    }
+
+    /// Switches one controller off and on, before its next scan.
+    pub fn power_cycle(&mut self, lane: usize) {
+        let mut mask = NONE;
+        set_bit(&mut mask, lane, true);
+        self.simulator.power_cycle(mask);
+    }
+}
+
+/// Nodes of the inputs of a machine, in the order of its points.
+pub(crate) fn input_nodes(net: &mut Net, machine: &Machine) -> Vec<Node> {
+    machine.points_of(Direction::Input).map(|(_, point)| net.input(limits(&point.ty), 1)).collect()
+}
+
+/// The smallest and largest value of a type.
+pub(crate) fn limits(ty: &PointType) -> (i64, i64) {
+    match ty {
+        PointType::Elem(elem) => elem.shape().map_or((i64::MIN, i64::MAX), super::range::shape),
+        PointType::Range(_, low, high) => (*low, *high),
+        PointType::Enum(values) => {
+            let numbers = values.iter().map(|(_, n)| *n);
+            (numbers.clone().min().unwrap_or(0), numbers.max().unwrap_or(0))
+        }
+        PointType::Text => (0, 0),
+    }
+}
+
+fn within(ty: &PointType, value: i64) -> bool {
+    let (low, high) = limits(ty);
+    (low..=high).contains(&value)
+}

@@ -1,0 +1,32 @@
+//! One scan as a circuit: the same meaning as the tape's, laid out as gates over bits.
+//!
+//! A program is followed once, along all its paths ([`build`](self)); what is found is a net of gates over whole
+//! numbers with registers between scans. Ranges and units say how few bits each number needs, and the bits may be
+//! anything that knows AND, OR and NOT: machine words run many scenarios at a time ([`Lanes`]).
+//!
+//! What the circuit finds is never reported as it is: the tape has to show it again.
+
+mod algebra;
+mod build;
+mod cap;
+mod effects;
+mod lanes;
+mod memory;
+mod net;
+mod plan;
+mod planes;
+mod range;
+mod unit;
+mod words;
+
+pub use build::Unfit;
+pub use lanes::{LANES, Lanes};
+
+/// The greatest number that divides both; `gcd(0, x)` is `x` without its sign.
+fn gcd(a: i64, b: i64) -> i64 {
+    let (mut a, mut b) = (a.unsigned_abs(), b.unsigned_abs());
+    while b != 0 {
+        (a, b) = (b, a % b);
+    }
+    a.min(i64::MAX as u64) as i64
+}

@@ -1,0 +1,281 @@
+//! From numbers to bits: which bits each gate needs, and in which order they are computed.
+
+use super::net::{Gate, InputId, Net, Node, RegId, Whole};
+use super::range::{Range, Ranges, ranges};
+use super::unit::{Units, is_tick, units};
+use crate::model::IntShape;
+use crate::model::functions::Shift;
+use std::collections::HashMap;
+
+/// The bits of a number: where they begin, how many, and whether the last one is a sign.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(crate) struct Place {
+    pub(crate) at: u32,
+    pub(crate) width: u8,
+    pub(crate) signed: bool,
+}
+
+/// What is computed from bits.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Act {
+    And,
+    Or,
+    Xor,
+    Add,
+    Sub,
+    Mul,
+    Div(IntShape),
+    Mod(IntShape),
+    Copy,
+    Eq,
+    Less,
+    Below,
+    Mux,
+    Min,
+    Max,
+    Shift(Shift, IntShape),
+    Whole(Whole),
+    Fails(Whole),
+}
+
+/// One step: `d` of `a`, `b` and `c`.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Step {
+    pub(crate) act: Act,
+    pub(crate) d: Place,
+    pub(crate) a: Place,
+    pub(crate) b: Place,
+    pub(crate) c: Place,
+}
+
+/// A register and its bits.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Kept {
+    pub(crate) id: RegId,
+    pub(crate) place: Place,
+    pub(crate) next: Place,
+    /// What it holds at power-up, in its unit.
+    pub(crate) init: i64,
+    pub(crate) retained: bool,
+}
+
+/// A scan as steps over bits. Constants come first, then inputs and registers, then what is computed, in an order in
+/// which every step finds what it needs before it.
+#[derive(Clone, Debug)]
+pub(crate) struct Plan {
+    pub(crate) bits: usize,
+    /// Constant bits, from the first on.
+    pub(crate) constants: Vec<bool>,
+    pub(crate) inputs: Vec<(InputId, Place)>,
+    pub(crate) registers: Vec<Kept>,
+    pub(crate) steps: Vec<Step>,
+    places: HashMap<Node, Place>,
+    units: HashMap<Node, i64>,
+}
+
+impl Plan {
+    /// Where the bits of a gate are, if it is needed for what was asked.
+    pub(crate) fn place(&self, node: Node) -> Option<Place> {
+        self.places.get(&node).copied()
+    }
+
+    /// What the bits of a gate count.
+    pub(crate) fn unit(&self, node: Node) -> i64 {
+        self.units.get(&node).copied().unwrap_or(1)
+    }
+}
+
+/// Lets the net stop its stopwatches, and lays out all that is needed for `asked`.
+pub(crate) fn plan(net: &mut Net, asked: &[Node]) -> Plan {
+    let first = ranges(net);
+    let counted = units(net, &first);
+    super::cap::cap_stopwatches(net, &first, &counted, asked);
+    let ranges = ranges(net);
+    let units = units(net, &ranges);
+    let mut planner = Planner {
+        net,
+        ranges: &ranges,
+        units: &units,
+        constants: Vec::new(),
+        shared: HashMap::new(),
+        places: HashMap::new(),
+        next: 0,
+    };
+    planner.plan(asked)
+}
+
+struct Planner<'n> {
+    net: &'n Net,
+    ranges: &'n Ranges,
+    units: &'n Units,
+    constants: Vec<bool>,
+    shared: HashMap<(i64, u8, bool), Place>,
+    places: HashMap<Node, Place>,
+    next: u32,
+}
+
+/// How many bits a range needs, and whether one of them is a sign.
+fn width((low, high): Range) -> (u8, bool) {
+    let bits = |value: i64| 64 - (if value < 0 { !value } else { value }).leading_zeros() as u8;
+    let width = bits(low).max(bits(high));
+    if low < 0 { (width + 1, true) } else { (width, false) }
+}
+
+impl Planner<'_> {
+    fn plan(&mut self, asked: &[Node]) -> Plan {
+        let needed = self.needed(asked);
+        // Constants are found while steps are made; they are laid out first, so their number is counted twice.
+        self.pass(&needed, asked);
+        let (constants, shared) = (std::mem::take(&mut self.constants), std::mem::take(&mut self.shared));
+        self.places.clear();
+        self.constants = constants;
+        self.shared = shared;
+        self.next = self.constants.len() as u32;
+        let (inputs, registers, steps) = self.pass(&needed, asked);
+        let units = self.places.keys().map(|n| (*n, self.unit(*n))).collect();
+        Plan {
+            bits: self.next as usize,
+            constants: std::mem::take(&mut self.constants),
+            inputs,
+            registers,
+            steps,
+            places: std::mem::take(&mut self.places),
+            units,
+        }
+    }
+
+    fn unit(&self, node: Node) -> i64 {
+        if self.net.as_constant(node).is_some() { 1 } else { self.units.of(node) }
+    }
+
+    /// Gates that matter for what is asked, in this scan or a later one, in order.
+    fn needed(&self, asked: &[Node]) -> Vec<Node> {
+        let mut seen = vec![false; self.net.gates.len()];
+        let mut list: Vec<Node> = asked.to_vec();
+        while let Some(node) = list.pop() {
+            if std::mem::replace(&mut seen[node.0 as usize], true) || self.fixed(node).is_some() {
+                continue;
+            }
+            match self.net.gate(node) {
+                Gate::Reg(id) => list.push(self.net.registers[id.0 as usize].next),
+                gate => list.extend(gate.operands()),
+            }
+        }
+        (0..seen.len()).filter(|at| seen[*at]).map(|at| Node(at as u32)).collect()
+    }
+
+    /// The value of a gate that can have but one.
+    fn fixed(&self, node: Node) -> Option<i64> {
+        let (low, high) = self.ranges.of(node);
+        (low == high).then_some(low)
+    }
+
+    /// The range in units.
+    fn counted(&self, node: Node) -> Range {
+        let (low, high) = self.ranges.of(node);
+        let unit = self.unit(node);
+        (low.div_euclid(unit) + i64::from(low.rem_euclid(unit) != 0), high.div_euclid(unit))
+    }
+
+    fn constant(&mut self, value: i64) -> Place {
+        let (width, signed) = width((value, value));
+        if let Some(place) = self.shared.get(&(value, width, signed)) {
+            return *place;
+        }
+        let place = Place { at: self.constants.len() as u32, width, signed };
+        self.constants.extend((0..width).map(|bit| value >> bit & 1 == 1));
+        self.shared.insert((value, width, signed), place);
+        place
+    }
+
+    /// Where an operand's bits are, counted in a unit.
+    fn operand(&mut self, node: Node, unit: i64) -> Place {
+        match self.fixed(node) {
+            Some(value) => self.constant(value / unit),
+            None => self.places.get(&node).copied().unwrap_or(Place { at: 0, width: 0, signed: false }),
+        }
+    }
+
+    fn new_place(&mut self, node: Node) -> Place {
+        let (width, signed) = width(self.counted(node));
+        let place = Place { at: self.next, width, signed };
+        self.next += u32::from(width);
+        self.places.insert(node, place);
+        place
+    }
+
+    #[allow(clippy::type_complexity, reason = "three lists of one pass")]
+    fn pass(&mut self, needed: &[Node], asked: &[Node]) -> (Vec<(InputId, Place)>, Vec<Kept>, Vec<Step>) {
+        let mut inputs = Vec::new();
+        let mut registers = Vec::new();
+        for node in needed {
+            match self.net.gate(*node) {
+                _ if self.fixed(*node).is_some() => {}
+                Gate::Input(id) => inputs.push((id, self.new_place(*node))),
+                Gate::Reg(id) => registers.push((*node, id, self.new_place(*node))),
+                _ => {}
+            }
+        }
+        let mut steps = Vec::new();
+        for node in needed {
+            let gate = self.net.gate(*node);
+            if self.fixed(*node).is_none() && !matches!(gate, Gate::Input(_) | Gate::Reg(_)) {
+                let step = self.step(*node, gate);
+                steps.push(step);
+            }
+        }
+        for node in asked {
+            if let Some(value) = self.fixed(*node) {
+                let place = self.constant(value / self.unit(*node));
+                self.places.insert(*node, place);
+            }
+        }
+        let kept = registers
+            .into_iter()
+            .map(|(node, id, place)| {
+                let register = &self.net.registers[id.0 as usize];
+                let unit = self.unit(node);
+                let next = self.operand(register.next, unit);
+                Kept { id, place, next, init: register.init / unit, retained: register.retained }
+            })
+            .collect();
+        (inputs, kept, steps)
+    }
+
+    fn step(&mut self, node: Node, gate: Gate) -> Step {
+        let nothing = Place { at: 0, width: 0, signed: false };
+        let unit = self.unit(node);
+        let met = |p: &Self, a: Node, b: Node| if p.fixed(a).is_some() { p.unit(b) } else { p.unit(a) };
+        // What a step does, its operands, and the unit of each.
+        let (act, list): (Act, Vec<(Node, i64)>) = match gate {
+            Gate::And(a, b) => (Act::And, vec![(a, 1), (b, 1)]),
+            Gate::Or(a, b) => (Act::Or, vec![(a, 1), (b, 1)]),
+            Gate::Xor(a, b) => (Act::Xor, vec![(a, 1), (b, 1)]),
+            Gate::Add(_, a, b) | Gate::Advance(a, b) => (Act::Add, vec![(a, unit), (b, unit)]),
+            Gate::Sub(_, a, b) => (Act::Sub, vec![(a, unit), (b, unit)]),
+            Gate::Mul(_, a, b) => {
+                let tick = self.net.as_constant(b).is_some_and(is_tick);
+                (Act::Mul, vec![(a, if tick { 1 } else { unit }), (b, if tick { unit } else { 1 })])
+            }
+            Gate::Div(s, a, b) => {
+                let of = met(self, a, a);
+                (Act::Div(s), vec![(a, of), (b, of)])
+            }
+            Gate::Mod(s, a, b) => (Act::Mod(s), vec![(a, unit), (b, unit)]),
+            Gate::Wrap(_, a) => (Act::Copy, vec![(a, unit)]),
+            Gate::Eq(a, b) => (Act::Eq, vec![(a, met(self, a, b)), (b, met(self, a, b))]),
+            Gate::Less(a, b) => (Act::Less, vec![(a, met(self, a, b)), (b, met(self, a, b))]),
+            Gate::Below(a, b) => (Act::Below, vec![(a, 1), (b, 1)]),
+            Gate::Mux(c, a, b) => (Act::Mux, vec![(a, unit), (b, unit), (c, 1)]),
+            Gate::Min(a, b) => (Act::Min, vec![(a, unit), (b, unit)]),
+            Gate::Max(a, b) => (Act::Max, vec![(a, unit), (b, unit)]),
+            Gate::Shift(k, s, a, b) => (Act::Shift(k, s), vec![(a, 1), (b, 1)]),
+            Gate::Whole(f, a, b) => (Act::Whole(f), vec![(a, 1), (b, 1)]),
+            Gate::Fails(f, a, b) => (Act::Fails(f), vec![(a, 1), (b, 1)]),
+            Gate::Const(_) | Gate::Input(_) | Gate::Reg(_) => (Act::Copy, Vec::new()),
+        };
+        let places: Vec<Place> = list.into_iter().map(|(n, unit)| self.operand(n, unit)).collect();
+        let place = |n: usize| places.get(n).copied().unwrap_or(nothing);
+        Step { act, d: self.new_place(node), a: place(0), b: place(1), c: place(2) }
+    }
+}

@@ -1,0 +1,173 @@
+//! Bits of 256 scenarios at a time, and the scans of a plan over them.
+
+use super::algebra::Algebra;
+use super::net::{InputId, Whole};
+use super::plan::{Place, Plan};
+use super::words::{self, Word};
+
+/// A bit of each scenario.
+pub(crate) type Plane = [u64; 4];
+
+pub(crate) const NONE: Plane = [0; 4];
+pub(crate) const ALL: Plane = [u64::MAX; 4];
+
+/// How many scenarios.
+pub(crate) const WIDE: usize = 256;
+
+pub(crate) fn bit(plane: &Plane, lane: usize) -> bool {
+    plane[lane / 64] >> (lane % 64) & 1 == 1
+}
+
+pub(crate) fn set_bit(plane: &mut Plane, lane: usize, value: bool) {
+    let mask = 1u64 << (lane % 64);
+    plane[lane / 64] = plane[lane / 64] & !mask | if value { mask } else { 0 };
+}
+
+/// Planes as an algebra.
+struct Planes;
+
+#[inline(always)]
+fn zip(a: Plane, b: Plane, f: impl Fn(u64, u64) -> u64) -> Plane {
+    [f(a[0], b[0]), f(a[1], b[1]), f(a[2], b[2]), f(a[3], b[3])]
+}
+
+impl Algebra for Planes {
+    type Bit = Plane;
+
+    #[inline(always)]
+    fn constant(&mut self, value: bool) -> Plane {
+        if value { ALL } else { NONE }
+    }
+
+    #[inline(always)]
+    fn not(&mut self, a: Plane) -> Plane {
+        zip(a, ALL, |x, y| x ^ y)
+    }
+
+    #[inline(always)]
+    fn and(&mut self, a: Plane, b: Plane) -> Plane {
+        zip(a, b, |x, y| x & y)
+    }
+
+    #[inline(always)]
+    fn or(&mut self, a: Plane, b: Plane) -> Plane {
+        zip(a, b, |x, y| x | y)
+    }
+
+    #[inline(always)]
+    fn xor(&mut self, a: Plane, b: Plane) -> Plane {
+        zip(a, b, |x, y| x ^ y)
+    }
+
+    #[inline(always)]
+    fn mux(&mut self, c: Plane, a: Plane, b: Plane) -> Plane {
+        let either = zip(a, b, |x, y| x ^ y);
+        let chosen = zip(either, c, |x, y| x & y);
+        zip(chosen, b, |x, y| x ^ y)
+    }
+
+    fn whole(&mut self, f: Whole, fails: bool, a: Word<'_, Plane>, b: Word<'_, Plane>, d: &mut [Plane]) {
+        for lane in 0..WIDE {
+            let value = f.apply(number(a, lane), number(b, lane));
+            let value = if fails { i64::from(value.is_none()) } else { value.unwrap_or_default() };
+            for (at, plane) in d.iter_mut().enumerate() {
+                set_bit(plane, lane, value >> at & 1 == 1);
+            }
+        }
+    }
+}
+
+/// The number that a scenario holds.
+pub(crate) fn number(word: Word<'_, Plane>, lane: usize) -> i64 {
+    let mut value = if word.signed && bit(&word.last(), lane) { -1 } else { 0 };
+    for (at, plane) in word.bits.iter().enumerate() {
+        value = value & !(1 << at) | i64::from(bit(plane, lane)) << at;
+    }
+    value
+}
+
+/// Runs a plan, scan by scan, in 256 scenarios at a time.
+#[derive(Clone)]
+pub(crate) struct Simulator {
+    plan: std::sync::Arc<Plan>,
+    bits: Vec<Plane>,
+}
+
+impl Simulator {
+    /// All scenarios just powered up.
+    pub(crate) fn new(plan: std::sync::Arc<Plan>) -> Simulator {
+        let mut bits = vec![NONE; plan.bits];
+        words::begin(&mut Planes, &plan, &mut bits);
+        let mut simulator = Simulator { plan, bits };
+        simulator.power_up();
+        simulator
+    }
+
+    /// Every register as at the first power-up.
+    pub(crate) fn power_up(&mut self) {
+        for kept in &self.plan.registers {
+            for at in 0..kept.place.width {
+                let set = kept.init >> at & 1 == 1;
+                self.bits[kept.place.at as usize + usize::from(at)] = if set { ALL } else { NONE };
+            }
+        }
+    }
+
+    /// Switches power off and on in the scenarios of a mask.
+    pub(crate) fn power_cycle(&mut self, mask: Plane) {
+        for kept in self.plan.registers.iter().filter(|k| !k.retained) {
+            for at in 0..kept.place.width {
+                let set = kept.init >> at & 1 == 1;
+                let plane = &mut self.bits[kept.place.at as usize + usize::from(at)];
+                *plane = zip(*plane, mask, |x, m| if set { x | m } else { x & !m });
+            }
+        }
+    }
+
+    /// The planes of an input, lowest bit first, in its unit; none if it does not matter.
+    pub(crate) fn input(&mut self, id: InputId) -> Option<(&mut [Plane], Place)> {
+        let (_, place) = self.plan.inputs.iter().find(|(input, _)| *input == id)?;
+        let at = place.at as usize;
+        Some((&mut self.bits[at..at + usize::from(place.width)], *place))
+    }
+
+    pub(crate) fn planes(&self, place: Place) -> &[Plane] {
+        &self.bits[place.at as usize..place.at as usize + usize::from(place.width)]
+    }
+
+    /// The number a scenario holds at a place, in its unit.
+    pub(crate) fn number(&self, place: Place, lane: usize) -> i64 {
+        number(Word { bits: self.planes(place), signed: place.signed, zero: NONE }, lane)
+    }
+
+    pub(crate) fn set_number(&mut self, place: Place, lane: usize, value: i64) {
+        for at in 0..usize::from(place.width) {
+            set_bit(&mut self.bits[place.at as usize + at], lane, value >> at & 1 == 1);
+        }
+    }
+
+    /// Computes everything from inputs and registers.
+    pub(crate) fn compute(&mut self) {
+        let plan = std::sync::Arc::clone(&self.plan);
+        for step in &plan.steps {
+            words::run(&mut Planes, step, &mut self.bits);
+        }
+    }
+
+    /// Gives registers what comes next.
+    pub(crate) fn advance(&mut self) {
+        let plan = std::sync::Arc::clone(&self.plan);
+        // A register may take what another one held.
+        let mut held: Vec<Plane> = Vec::new();
+        for kept in &plan.registers {
+            let next = Word { bits: self.planes(kept.next), signed: kept.next.signed, zero: NONE };
+            held.extend((0..usize::from(kept.place.width)).map(|at| next.bit(at)));
+        }
+        let mut held = held.into_iter();
+        for kept in &plan.registers {
+            for at in 0..usize::from(kept.place.width) {
+                self.bits[kept.place.at as usize + at] = held.next().unwrap_or(NONE);
+            }
+        }
+    }
+}
