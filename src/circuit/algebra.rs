@@ -10,6 +10,8 @@ pub(crate) trait Algebra {
     type Bit: Copy;
 
     fn constant(&mut self, value: bool) -> Self::Bit;
+    /// True if a bit is surely of this value.
+    fn is_constant(&self, a: Self::Bit, value: bool) -> bool;
     fn not(&mut self, a: Self::Bit) -> Self::Bit;
     fn and(&mut self, a: Self::Bit, b: Self::Bit) -> Self::Bit;
     fn or(&mut self, a: Self::Bit, b: Self::Bit) -> Self::Bit;

@@ -48,6 +48,16 @@ pub(crate) struct Step {
     pub(crate) c: Place,
 }
 
+impl Step {
+    /// True if it is one bit of one bit each.
+    pub(crate) fn is_bool(&self) -> bool {
+        let one = |p: Place| p.width == 1;
+        let chooses = self.act == Act::Mux;
+        let logic = matches!(self.act, Act::And | Act::Or | Act::Xor) || chooses;
+        logic && one(self.d) && one(self.a) && one(self.b) && (!chooses || one(self.c))
+    }
+}
+
 /// A register and its bits.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Kept {
@@ -69,6 +79,8 @@ pub(crate) struct Plan {
     pub(crate) inputs: Vec<(InputId, Place)>,
     pub(crate) registers: Vec<Kept>,
     pub(crate) steps: Vec<Step>,
+    /// Steps of one kind that stand together.
+    pub(crate) runs: Vec<std::ops::Range<usize>>,
     places: HashMap<Node, Place>,
     units: HashMap<Node, i64>,
 }
@@ -123,7 +135,7 @@ fn width((low, high): Range) -> (u8, bool) {
 
 impl Planner<'_> {
     fn plan(&mut self, asked: &[Node]) -> Plan {
-        let needed = self.needed(asked);
+        let needed = self.scheduled(self.needed(asked));
         // Constants are found while steps are made; they are laid out first, so their number is counted twice.
         self.pass(&needed, asked);
         let (constants, shared) = (std::mem::take(&mut self.constants), std::mem::take(&mut self.shared));
@@ -132,6 +144,14 @@ impl Planner<'_> {
         self.shared = shared;
         self.next = self.constants.len() as u32;
         let (inputs, registers, steps) = self.pass(&needed, asked);
+        let mut runs: Vec<std::ops::Range<usize>> = Vec::new();
+        for (at, step) in steps.iter().enumerate() {
+            let kind = |s: &Step| (std::mem::discriminant(&s.act), s.is_bool());
+            match runs.last_mut() {
+                Some(run) if kind(&steps[run.start]) == kind(step) => run.end = at + 1,
+                _ => runs.push(at..at + 1),
+            }
+        }
         let units = self.places.keys().map(|n| (*n, self.unit(*n))).collect();
         Plan {
             bits: self.next as usize,
@@ -139,6 +159,7 @@ impl Planner<'_> {
             inputs,
             registers,
             steps,
+            runs,
             places: std::mem::take(&mut self.places),
             units,
         }
@@ -162,6 +183,52 @@ impl Planner<'_> {
             }
         }
         (0..seen.len()).filter(|at| seen[*at]).map(|at| Node(at as u32)).collect()
+    }
+
+    /// Gates in an order in which many of one kind stand together, each after what it reads.
+    fn scheduled(&self, needed: Vec<Node>) -> Vec<Node> {
+        let kind = |node: Node| (std::mem::discriminant(&self.net.gate(node)), self.ranges.of(node) == (0, 1));
+        let mut kinds: Vec<_> = Vec::new();
+        let mut number = |node: Node| {
+            let kind = kind(node);
+            kinds.iter().position(|k| *k == kind).unwrap_or_else(|| {
+                kinds.push(kind);
+                kinds.len() - 1
+            })
+        };
+        let mut waits: HashMap<Node, usize> = HashMap::new();
+        let mut users: HashMap<Node, Vec<Node>> = HashMap::new();
+        let mut ready: Vec<std::collections::VecDeque<Node>> = Vec::new();
+        let put = |ready: &mut Vec<std::collections::VecDeque<Node>>, number: usize, node: Node| {
+            ready.resize_with(ready.len().max(number + 1), Default::default);
+            ready[number].push_back(node);
+        };
+        let among: std::collections::HashSet<Node> = needed.iter().copied().collect();
+        for node in &needed {
+            let reads: Vec<Node> = self.net.gate(*node).operands().filter(|n| among.contains(n)).collect();
+            if reads.is_empty() || self.fixed(*node).is_some() {
+                put(&mut ready, number(*node), *node);
+            } else {
+                waits.insert(*node, reads.len());
+                reads.iter().for_each(|n| users.entry(*n).or_default().push(*node));
+            }
+        }
+        let mut out = Vec::with_capacity(needed.len());
+        while let Some((most, _)) =
+            ready.iter().enumerate().max_by_key(|(_, list)| list.len()).filter(|(_, l)| !l.is_empty())
+        {
+            while let Some(node) = ready[most].pop_front() {
+                out.push(node);
+                for user in users.remove(&node).unwrap_or_default() {
+                    let left = waits.entry(user).or_default();
+                    *left -= 1;
+                    if *left == 0 {
+                        put(&mut ready, number(user), user);
+                    }
+                }
+            }
+        }
+        out
     }
 
     /// The value of a gate that can have but one.

@@ -40,6 +40,11 @@ impl Algebra for Planes {
     }
 
     #[inline(always)]
+    fn is_constant(&self, a: Plane, value: bool) -> bool {
+        a == if value { ALL } else { NONE }
+    }
+
+    #[inline(always)]
     fn not(&mut self, a: Plane) -> Plane {
         zip(a, ALL, |x, y| x ^ y)
     }
@@ -91,6 +96,8 @@ pub(crate) fn number(word: Word<'_, Plane>, lane: usize) -> i64 {
 pub(crate) struct Simulator {
     plan: std::sync::Arc<Plan>,
     bits: Vec<Plane>,
+    /// What registers hold next, while they are given it: one may take what another one held.
+    held: Vec<Plane>,
 }
 
 impl Simulator {
@@ -98,7 +105,7 @@ impl Simulator {
     pub(crate) fn new(plan: std::sync::Arc<Plan>) -> Simulator {
         let mut bits = vec![NONE; plan.bits];
         words::begin(&mut Planes, &plan, &mut bits);
-        let mut simulator = Simulator { plan, bits };
+        let mut simulator = Simulator { plan, bits, held: Vec::new() };
         simulator.power_up();
         simulator
     }
@@ -149,25 +156,24 @@ impl Simulator {
     /// Computes everything from inputs and registers.
     pub(crate) fn compute(&mut self) {
         let plan = std::sync::Arc::clone(&self.plan);
-        for step in &plan.steps {
-            words::run(&mut Planes, step, &mut self.bits);
-        }
+        words::run_all(&mut Planes, &plan, &mut self.bits);
     }
 
     /// Gives registers what comes next.
     pub(crate) fn advance(&mut self) {
         let plan = std::sync::Arc::clone(&self.plan);
-        // A register may take what another one held.
-        let mut held: Vec<Plane> = Vec::new();
+        self.held.clear();
         for kept in &plan.registers {
-            let next = Word { bits: self.planes(kept.next), signed: kept.next.signed, zero: NONE };
-            held.extend((0..usize::from(kept.place.width)).map(|at| next.bit(at)));
+            let bits = &self.bits[kept.next.at as usize..kept.next.at as usize + usize::from(kept.next.width)];
+            let next = Word { bits, signed: kept.next.signed, zero: NONE };
+            self.held.extend((0..usize::from(kept.place.width)).map(|at| next.bit(at)));
         }
-        let mut held = held.into_iter();
+        let mut held = self.held.as_slice();
         for kept in &plan.registers {
-            for at in 0..usize::from(kept.place.width) {
-                self.bits[kept.place.at as usize + at] = held.next().unwrap_or(NONE);
-            }
+            let (at, width) = (kept.place.at as usize, usize::from(kept.place.width));
+            let (own, rest) = held.split_at(width);
+            self.bits[at..at + width].copy_from_slice(own);
+            held = rest;
         }
     }
 }

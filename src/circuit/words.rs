@@ -42,8 +42,32 @@ pub(crate) fn begin<A: Algebra>(algebra: &mut A, plan: &Plan, bits: &mut [A::Bit
     }
 }
 
+/// Runs steps in their order.
+#[inline(always)]
+pub(crate) fn run_all<A: Algebra>(g: &mut A, plan: &Plan, bits: &mut [A::Bit]) {
+    for group in &plan.runs {
+        let steps = &plan.steps[group.clone()];
+        // Most of a program is BOOL; of one kind many steps stand together.
+        macro_rules! bools {
+            ($f:expr) => {
+                for s in steps {
+                    bits[s.d.at as usize] = $f(bits[s.a.at as usize], bits[s.b.at as usize], bits[s.c.at as usize]);
+                }
+            };
+        }
+        match steps[0].act {
+            _ if !steps[0].is_bool() => steps.iter().for_each(|s| run(g, s, bits)),
+            Act::And => bools!(|a, b, _| g.and(a, b)),
+            Act::Or => bools!(|a, b, _| g.or(a, b)),
+            Act::Xor => bools!(|a, b, _| g.xor(a, b)),
+            Act::Mux => bools!(|a, b, c| g.mux(c, a, b)),
+            _ => steps.iter().for_each(|s| run(g, s, bits)),
+        }
+    }
+}
+
 /// Runs one step.
-#[inline]
+#[inline(always)]
 pub(crate) fn run<A: Algebra>(g: &mut A, step: &Step, bits: &mut [A::Bit]) {
     let zero = g.constant(false);
     let (before, after) = bits.split_at_mut(step.d.at as usize);
@@ -52,9 +76,9 @@ pub(crate) fn run<A: Algebra>(g: &mut A, step: &Step, bits: &mut [A::Bit]) {
     let (a, b) = (word(step.a), word(step.b));
     let d = &mut after[..step.d.width as usize];
     match step.act {
-        Act::And => each(d, |i| g.and(a.bit(i), b.bit(i))),
-        Act::Or => each(d, |i| g.or(a.bit(i), b.bit(i))),
-        Act::Xor => each(d, |i| g.xor(a.bit(i), b.bit(i))),
+        Act::And => pairs(d, a, b, |x, y| g.and(x, y)),
+        Act::Or => pairs(d, a, b, |x, y| g.or(x, y)),
+        Act::Xor => pairs(d, a, b, |x, y| g.xor(x, y)),
         Act::Copy => each(d, |i| a.bit(i)),
         Act::Add => add(g, a, b, zero, d),
         Act::Sub => sub(g, a, b, d),
@@ -66,15 +90,15 @@ pub(crate) fn run<A: Algebra>(g: &mut A, step: &Step, bits: &mut [A::Bit]) {
         Act::Below => d[0] = below(g, a, b, 64),
         Act::Mux => {
             let c = word(step.c).bit(0);
-            each(d, |i| g.mux(c, a.bit(i), b.bit(i)));
+            pairs(d, a, b, |x, y| g.mux(c, x, y));
         }
         Act::Min => {
             let c = less(g, a, b);
-            each(d, |i| g.mux(c, a.bit(i), b.bit(i)));
+            pairs(d, a, b, |x, y| g.mux(c, x, y));
         }
         Act::Max => {
             let c = less(g, a, b);
-            each(d, |i| g.mux(c, b.bit(i), a.bit(i)));
+            pairs(d, b, a, |x, y| g.mux(c, x, y));
         }
         Act::Shift(k, s) => shift(g, k, s, a, b, d),
         Act::Whole(f) => g.whole(f, false, a, b, d),
@@ -89,48 +113,61 @@ fn each<B>(d: &mut [B], mut f: impl FnMut(usize) -> B) {
     }
 }
 
-#[inline]
-fn add<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, carry: A::Bit, d: &mut [A::Bit]) {
-    let mut carry = carry;
-    let last = d.len().wrapping_sub(1);
-    for (i, d) in d.iter_mut().enumerate() {
-        let (x, y) = (a.bit(i), b.bit(i));
-        let half = g.xor(x, y);
-        *d = g.xor(half, carry);
-        if i != last {
-            carry = g.mux(half, carry, x);
-        }
+/// As `each`, of the bits of two numbers; where both have their own, nothing is asked of their ends.
+#[inline(always)]
+fn pairs<B: Copy>(d: &mut [B], a: Word<'_, B>, b: Word<'_, B>, mut f: impl FnMut(B, B) -> B) {
+    let own = d.len().min(a.width()).min(b.width());
+    let (first, rest) = d.split_at_mut(own);
+    for ((d, x), y) in first.iter_mut().zip(a.bits).zip(b.bits) {
+        *d = f(*x, *y);
+    }
+    for (i, d) in rest.iter_mut().enumerate() {
+        *d = f(a.bit(own + i), b.bit(own + i));
     }
 }
 
-#[inline]
+#[inline(always)]
+fn add<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, carry: A::Bit, d: &mut [A::Bit]) {
+    let mut carry = carry;
+    pairs(d, a, b, |x, y| {
+        let half = g.xor(x, y);
+        let sum = g.xor(half, carry);
+        carry = g.mux(half, carry, x);
+        sum
+    });
+}
+
+#[inline(always)]
 fn sub<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, d: &mut [A::Bit]) {
     let mut borrow = g.constant(false);
-    let last = d.len().wrapping_sub(1);
-    for (i, d) in d.iter_mut().enumerate() {
-        let (x, y) = (a.bit(i), b.bit(i));
+    pairs(d, a, b, |x, y| {
         let half = g.xor(x, y);
-        *d = g.xor(half, borrow);
-        if i != last {
-            borrow = g.mux(half, y, borrow);
-        }
-    }
+        let difference = g.xor(half, borrow);
+        borrow = g.mux(half, y, borrow);
+        difference
+    });
 }
 
 fn mul<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, d: &mut [A::Bit]) {
     let zero = g.constant(false);
-    let mut sum = vec![zero; d.len()];
+    d.fill(zero);
     for at in 0..d.len() {
         // The sign goes on for ever, so a negative factor is added at every place.
         if at >= b.width() && !b.signed {
             break;
         }
         let by = b.bit(at);
-        let part: Vec<A::Bit> = (0..d.len() - at).map(|i| g.and(a.bit(i), by)).collect();
-        let rest = sum[at..].to_vec();
-        add(g, positive(&rest, zero), positive(&part, zero), zero, &mut sum[at..]);
+        if g.is_constant(by, false) {
+            continue;
+        }
+        let mut carry = zero;
+        for (i, d) in d[at..].iter_mut().enumerate() {
+            let (x, y) = (*d, g.and(a.bit(i), by));
+            let half = g.xor(x, y);
+            *d = g.xor(half, carry);
+            carry = g.mux(half, carry, x);
+        }
     }
-    d.copy_from_slice(&sum);
 }
 
 /// Bits as a number without sign.
@@ -148,7 +185,7 @@ fn equal<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>) -> A::
     g.not(differs)
 }
 
-#[inline]
+#[inline(always)]
 fn less<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>) -> A::Bit {
     let width = a.width().max(b.width()) + usize::from(a.signed != b.signed);
     if !(a.signed || b.signed) {
@@ -162,13 +199,19 @@ fn less<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>) -> A::B
 }
 
 /// Whether `a` is less than `b`, as so many bits without sign.
-#[inline]
+#[inline(always)]
 fn below<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, width: usize) -> A::Bit {
     let mut borrow = g.constant(false);
-    for i in 0..width {
-        let (x, y) = (a.bit(i), b.bit(i));
+    let mut look = |g: &mut A, x: A::Bit, y: A::Bit| {
         let half = g.xor(x, y);
         borrow = g.mux(half, y, borrow);
+    };
+    let own = width.min(a.width()).min(b.width());
+    for (x, y) in a.bits[..own].iter().zip(&b.bits[..own]) {
+        look(g, *x, *y);
+    }
+    for i in own..width {
+        look(g, a.bit(i), b.bit(i));
     }
     borrow
 }
