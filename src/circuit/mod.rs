@@ -20,7 +20,12 @@ mod unit;
 mod words;
 
 pub use build::Unfit;
+pub(crate) use build::{Scanned, add_version};
+pub(crate) use lanes::limits;
 pub use lanes::{LANES, Lanes};
+pub(crate) use net::{Gate, InputId, Net, Node, Whole};
+pub(crate) use plan::{Plan, plan};
+pub(crate) use planes::{ALL, NONE, Plane, Simulator, bit};
 
 /// The greatest number that divides both; `gcd(0, x)` is `x` without its sign.
 fn gcd(a: i64, b: i64) -> i64 {

@@ -83,9 +83,15 @@ pub(crate) struct Plan {
     pub(crate) runs: Vec<std::ops::Range<usize>>,
     places: HashMap<Node, Place>,
     units: HashMap<Node, i64>,
+    input_units: HashMap<InputId, i64>,
 }
 
 impl Plan {
+    /// What the bits of an input count.
+    pub(crate) fn input_unit(&self, id: InputId) -> i64 {
+        self.input_units.get(&id).copied().unwrap_or(1)
+    }
+
     /// Where the bits of a gate are, if it is needed for what was asked.
     pub(crate) fn place(&self, node: Node) -> Option<Place> {
         self.places.get(&node).copied()
@@ -153,6 +159,9 @@ impl Planner<'_> {
             }
         }
         let units = self.places.keys().map(|n| (*n, self.unit(*n))).collect();
+        let given =
+            needed.iter().filter_map(|n| if let Gate::Input(id) = self.net.gate(*n) { Some((id, *n)) } else { None });
+        let input_units = given.map(|(id, node)| (id, self.unit(node))).collect();
         Plan {
             bits: self.next as usize,
             constants: std::mem::take(&mut self.constants),
@@ -162,6 +171,7 @@ impl Planner<'_> {
             runs,
             places: std::mem::take(&mut self.places),
             units,
+            input_units,
         }
     }
 

@@ -30,6 +30,12 @@ fn tested_text(t: &Tested) -> String {
         t.seed,
         format_duration(Duration::from_millis(t.machine_time / 1_000_000))
     ));
+    if t.wide > 0 {
+        line(format!("{} more by circuit, 256 scenarios at a time", count(t.wide, "scan")));
+    }
+    if let Some(why) = &t.no_circuit {
+        line(format!("none by circuit: {why}"));
+    }
     line(format!("compared: {}", names(t.pairing.outputs.iter().map(|p| p.name.as_str()))));
     line(format!("driven:   {}", names(t.pairing.inputs.iter().map(|p| p.name.as_str()))));
     covered(t).lines().for_each(|l| line(l.to_string()));

@@ -7,6 +7,7 @@
 //! [`Verdict::Different`] holds a scenario that was replayed, from the very text that is printed, before anyone sees
 //! it.
 
+mod both;
 mod breed;
 mod coverage;
 mod difference;
@@ -26,6 +27,7 @@ mod strength;
 mod timing;
 mod verdict;
 mod vocabulary;
+mod wide;
 
 pub use coverage::{Coverage, Place, Share};
 pub use difference::{Difference, Row, Side, What, Writer};

@@ -4,6 +4,7 @@ use super::generate::Generator;
 use super::rules::Broken;
 use super::run::{Finding, Run, Waits, parts};
 use super::shrink::shrink;
+use super::wide::{Batch, Wide};
 use super::{Coverage, RuleResult, Scenario, Spread, Tested, Timing, Twin, Verdict, Version, difference};
 use crate::model::{Duration, format_duration};
 use crate::scan::{Controller, Seen};
@@ -70,6 +71,12 @@ pub enum Step {
 /// Scenarios of a round; kept ones are bred from in the next.
 const ROUND: u64 = 64;
 
+/// Batches of 256 scenarios by the circuit, beside a round.
+const BATCHES: u64 = 2;
+
+/// Scans by the circuit, for each scan of the effort.
+const WIDE_SHARE: u64 = 5;
+
 /// Scans of a scenario that may be run whole without a thought.
 const SHORT: u64 = 40_000;
 
@@ -83,6 +90,9 @@ pub struct State {
     next: u64,
     scenarios: u64,
     scans: u64,
+    /// Scans by the circuit, many scenarios at a time; on top of the others.
+    #[serde(default)]
+    wide: u64,
     machine_time: i64,
     power_cycles: u64,
     faults: u64,
@@ -95,6 +105,9 @@ pub struct State {
     /// The first scenario that broke a rule, left and right.
     broken: Vec<[Option<(Broken, Scenario)>; 2]>,
     mirages: u32,
+    /// Differences that the circuit saw and the tape did not: there must be none.
+    #[serde(default)]
+    unconfirmed: u64,
     /// The shortest scenario in which the versions part, once one was found.
     found: Option<Scenario>,
 }
@@ -110,6 +123,7 @@ impl State {
     fn join(&mut self, other: State) {
         self.scenarios += other.scenarios;
         self.scans += other.scans;
+        self.wide += other.wide;
         self.machine_time = self.machine_time.saturating_add(other.machine_time);
         self.power_cycles += other.power_cycles;
         self.faults += other.faults;
@@ -125,6 +139,7 @@ impl State {
             *mine = mine.take().or(theirs);
         }
         self.mirages += other.mirages;
+        self.unconfirmed += other.unconfirmed;
         self.found = self.found.take().or(other.found);
     }
 
@@ -140,6 +155,8 @@ pub struct Search<'t> {
     twin: &'t Twin<'t>,
     effort: Effort,
     generator: Generator,
+    /// The circuit of both versions, or why there is none.
+    wide: Result<Wide, String>,
     state: State,
     verdict: Option<Verdict>,
 }
@@ -173,6 +190,10 @@ impl<'t> Search<'t> {
             twin,
             effort: effort.clone(),
             generator: Generator::new(twin, effort.scans),
+            wide: match effort.guidance {
+                Guidance::Guided => Wide::new(twin),
+                Guidance::Random => Err("blind scenarios are run one by one".to_string()),
+            },
             state,
             verdict: None,
         };
@@ -268,7 +289,32 @@ impl<'t> Search<'t> {
                 }
             }
         }
-        true
+        self.step_wide(from);
+        self.verdict.is_none()
+    }
+
+    /// The batches of the circuit that belong to a round.
+    fn step_wide(&mut self, round: u64) {
+        let Ok(wide) = &self.wide else { return };
+        if self.verdict.is_some() || self.state.wide >= self.effort.scans.saturating_mul(WIDE_SHARE) {
+            return;
+        }
+        let (part, of) = self.effort.shard;
+        let seed = |number: u64| {
+            let number = (round * of.max(1) + part) * BATCHES + number;
+            self.effort.seed.wrapping_add(1) ^ number.wrapping_add(1).wrapping_mul(0xD1B5_4A32_D192_ED03)
+        };
+        let batches: Vec<Batch> =
+            (0..BATCHES).into_par_iter().map(|number| wide.batch(&self.generator, seed(number))).collect();
+        self.state.wide += batches.iter().map(|b| b.scans).sum::<u64>();
+        for scenario in batches.into_iter().filter_map(|b| b.found) {
+            // Only what the tape shows too is a difference.
+            if parts(self.twin, &scenario, Waits::Whole).is_some() {
+                self.verdict = self.different(&scenario);
+                return;
+            }
+            self.state.unconfirmed += 1;
+        }
     }
 
     /// The scenario of a number; the same number and seed give the same scenario, given what was kept before it.
@@ -379,6 +425,8 @@ impl<'t> Search<'t> {
             versions: [self.twin.left.name.clone(), self.twin.right.name.clone()],
             scenarios: state.scenarios,
             scans: state.scans,
+            wide: state.wide,
+            no_circuit: self.wide.as_ref().err().cloned(),
             machine_time: state.machine_time,
             power_cycles: state.power_cycles,
             seed: self.effort.seed,
@@ -448,6 +496,12 @@ impl<'t> Search<'t> {
         let unreached = words(&mut self.generator.unreached.iter().copied());
         if !unreached.is_empty() {
             out.push(format!("no scenario lasted as long as {}; a longer --scan reaches it", unreached.join(", ")));
+        }
+        if self.state.unconfirmed > 0 {
+            let count = self.state.unconfirmed;
+            out.push(format!(
+                "the circuit saw {count} differences that do not replay and do not count; please report this"
+            ));
         }
         if !self.generator.far.is_empty() {
             out.push("where in a long wait nothing but time goes on, one scan stood for many".into());

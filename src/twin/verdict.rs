@@ -30,6 +30,10 @@ pub struct Tested {
     pub scenarios: u64,
     /// Scans run on each side.
     pub scans: u64,
+    /// Scans run on each side by the circuit, 256 scenarios at a time, on top of those; what they cover is not noted.
+    pub wide: u64,
+    /// Why there is no circuit of the versions, if there is none.
+    pub no_circuit: Option<String>,
     /// Machine time that went by on each side, in nanoseconds.
     pub machine_time: i64,
     /// Power cycles among them.

@@ -145,6 +145,13 @@ fn same(out: &mut Content, twin: &Twin<'_>, t: &Tested) {
     out.basis = vec![
         row("scenarios", format!("{}, {} kept for what they covered", count(t.scenarios, "scenario"), t.kept)),
         row("scans on each side", count(t.scans, "scan")),
+        row(
+            "more by circuit",
+            match &t.no_circuit {
+                None => format!("{}, 256 scenarios at a time", count(t.wide, "scan")),
+                Some(why) => format!("none: {why}"),
+            },
+        ),
         row("machine time on each side", format_duration(Duration::from_millis(t.machine_time / 1_000_000))),
         row("power cycles", t.power_cycles.to_string()),
         row("time", twin.timing.words()),

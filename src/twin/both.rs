@@ -1,0 +1,118 @@
+//! Both versions in one net: the same inputs, the same time, and whether they agree after a scan.
+
+use super::{Mapping, Pair, Tolerance, Twin};
+use crate::circuit::{Gate, Net, Node, Scanned, Unfit, Whole, add_version, limits};
+use crate::model::ops::BinaryOp;
+use crate::model::{Elem, IntShape};
+use crate::scan::{Direction, Machine, PointType};
+
+/// One scan of both versions.
+pub(crate) struct Both {
+    pub(crate) net: Net,
+    /// Of each pair of inputs its node.
+    pub(crate) inputs: Vec<Node>,
+    /// What each version's scan leaves.
+    pub(crate) sides: [Scanned; 2],
+    /// Of each pair of outputs whether they agree.
+    pub(crate) agree: Vec<Node>,
+    /// Whether both are stopped by the same fault or by none.
+    pub(crate) same_fault: Node,
+    /// Whether both have run a whole scan since power-up: outputs are compared from then on.
+    pub(crate) running: Node,
+    /// Whether either did what the circuit does not hold.
+    pub(crate) beyond: Node,
+}
+
+/// Why both versions have no circuit.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub(crate) enum NoCircuit {
+    #[error("{0}")]
+    Unfit(#[from] Unfit),
+    #[error("outputs that need not agree in every scan are not compared by it")]
+    Tolerant,
+}
+
+const LONG: IntShape = IntShape { bits: 64, signed: true };
+
+impl Both {
+    /// Both versions of a twin; `dt` gives the time since the previous scan. Outputs must agree exactly.
+    pub(crate) fn new(twin: &Twin<'_>, dt: impl FnOnce(&mut Net) -> Node) -> Result<Both, NoCircuit> {
+        if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
+            return Err(NoCircuit::Tolerant);
+        }
+        let mut net = Net::default();
+        let dt = dt(&mut net);
+        let machines = [&twin.left.machine, &twin.right.machine];
+        // What has no partner keeps its initial value.
+        let mut given = machines.map(|machine| initial(&mut net, machine));
+        let mut inputs = Vec::new();
+        for pair in &twin.pairing.inputs {
+            let node = net.input(range(twin, pair), 1);
+            given[0][pair.left.0 as usize] = node;
+            given[1][pair.right.0 as usize] = mapped(&mut net, pair.mapping, node);
+            inputs.push(node);
+        }
+        let left = add_version(&mut net, 0, machines[0], &given[0], dt)?;
+        let right = add_version(&mut net, 1, machines[1], &given[1], dt)?;
+        let first = machines.map(|m| m.points_of(Direction::Input).count() as u32);
+        let mut agree = Vec::new();
+        for pair in &twin.pairing.outputs {
+            let (a, b) =
+                (left.outputs[(pair.left.0 - first[0]) as usize], right.outputs[(pair.right.0 - first[1]) as usize]);
+            let a = mapped(&mut net, pair.mapping, a);
+            let is_real = matches!(twin.left.machine.point(pair.left).ty, PointType::Elem(elem) if elem.is_real());
+            agree.push(if is_real { same_real(&mut net, a, b) } else { net.equal(a, b) });
+        }
+        let same_fault = net.equal(left.fault, right.fault);
+        let running = net.and(left.has_run, right.has_run);
+        let beyond = net.or(left.beyond, right.beyond);
+        Ok(Both { net, inputs, sides: [left, right], agree, same_fault, running, beyond })
+    }
+
+    /// Whether the versions agree in everything.
+    pub(crate) fn fine(&mut self) -> Node {
+        let mut all = self.net.bool(true);
+        for agree in &self.agree {
+            all = self.net.and(all, *agree);
+        }
+        let waits = self.net.not(self.running);
+        let outputs = self.net.or(waits, all);
+        self.net.and(outputs, self.same_fault)
+    }
+}
+
+fn initial(net: &mut Net, machine: &Machine) -> Vec<Node> {
+    machine.points_of(Direction::Input).map(|(_, point)| net.constant(machine.initial(point))).collect()
+}
+
+/// The values that an input is given.
+fn range(twin: &Twin<'_>, pair: &Pair) -> (i64, i64) {
+    let ty = &twin.left.machine.point(pair.left).ty;
+    let (low, high) = limits(ty);
+    match (pair.range, ty) {
+        (Some(_), PointType::Elem(Elem::Real | Elem::Lreal)) | (None, _) => (low, high),
+        (Some((a, b)), _) => (low.max(a), high.min(b)),
+    }
+}
+
+/// What a left value is on the right.
+fn mapped(net: &mut Net, mapping: Mapping, node: Node) -> Node {
+    match mapping {
+        Mapping::Same => node,
+        Mapping::Inverted => net.not(node),
+        Mapping::Scaled(by, over) => {
+            let (by, over) = (net.constant(by), net.constant(over));
+            let product = net.add(Gate::Mul(LONG, node, by));
+            net.add(Gate::Div(LONG, product, over))
+        }
+    }
+}
+
+/// The same number, or both no number.
+fn same_real(net: &mut Net, a: Node, b: Node) -> Node {
+    let real = |net: &mut Net, op, a, b| net.add(Gate::Whole(Whole::Real { op, single: false }, a, b));
+    let equal = real(net, BinaryOp::Eq, a, b);
+    let none = [a, b].map(|x| real(net, BinaryOp::Ne, x, x));
+    let neither = net.and(none[0], none[1]);
+    net.or(equal, neither)
+}

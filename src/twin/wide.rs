@@ -1,0 +1,279 @@
+//! Many scenarios at a time: the circuit of both versions, with stimuli drawn as planes of bits.
+//!
+//! Every scenario of a batch has paces of its own: each input changes once in 2 to 2,048 scans on average, as a step or
+//! as a pulse of one scan, alone or together with others. Nothing is noted but whether the versions part; where they
+//! do, the batch is drawn again from its seed and that one scenario written down, for the tape to show it.
+
+use super::both::Both;
+use super::generate::{Generator, Input};
+use super::scenario::{Act, Change, Scenario};
+use super::{Timing, Twin};
+use crate::circuit::{ALL, InputId, NONE, Plan, Plane, Simulator, bit, plan};
+use crate::scan::{Power, ScanTime};
+use fastrand::Rng;
+use std::sync::Arc;
+
+/// Paces: once in 2, in 4, ... in 2,048 scans.
+const PACES: usize = 11;
+
+/// Values of a number that are tried in one batch.
+const VALUES: usize = 16;
+
+/// Bits of a circuit at most, so that a batch takes a moment and no more.
+const MOST_BITS: usize = 400_000;
+
+/// Both versions as a circuit that is ready to run.
+pub(super) struct Wide {
+    plan: Arc<Plan>,
+    /// Where each input goes, if it matters.
+    inputs: Vec<Option<InputId>>,
+    /// What each input is before anything happens.
+    rest: Vec<i64>,
+    dt: Option<InputId>,
+    time: ScanTime,
+    fine: crate::circuit::Node,
+    beyond: crate::circuit::Node,
+}
+
+/// What a batch showed.
+pub(super) struct Batch {
+    /// Scans on each side, of all its scenarios together.
+    pub(super) scans: u64,
+    /// A scenario in which the versions seem to part.
+    pub(super) found: Option<Scenario>,
+}
+
+impl Wide {
+    /// The circuit of a twin.
+    ///
+    /// # Errors
+    /// Why there is none, in one sentence.
+    pub(super) fn new(twin: &Twin<'_>) -> Result<Wide, String> {
+        let Timing::Lockstep(time) = &twin.timing else {
+            return Err("versions that scan each on its own are not compared by it".to_string());
+        };
+        let longest = time.longest().nanos();
+        let fixed = if let ScanTime::Fixed(time) = time { Some(time.nanos()) } else { None };
+        let mut both = Both::new(twin, |net| match fixed {
+            Some(time) => net.constant(time),
+            None => net.input((0, longest), 1),
+        })
+        .map_err(|e| e.to_string())?;
+        // Where it is no constant, time is the first of the inputs.
+        let first = usize::from(fixed.is_none());
+        let inputs = (0..both.inputs.len()).map(|n| Some(InputId((n + first) as u32)));
+        let inputs: Vec<_> = inputs.collect();
+        let fine = both.fine();
+        let beyond = both.beyond;
+        let plan = plan(&mut both.net, &[fine, beyond]);
+        if plan.bits > MOST_BITS {
+            return Err(format!("it would have {} bits", plan.bits));
+        }
+        let dt = fixed.is_none().then_some(InputId(0));
+        let initial = |p: &super::Pair| twin.left.machine.initial(twin.left.machine.point(p.left));
+        let rest = twin.pairing.inputs.iter().map(|p| p.rest.unwrap_or_else(|| initial(p))).collect();
+        Ok(Wide { plan: Arc::new(plan), inputs, rest, dt, time: time.clone(), fine, beyond })
+    }
+
+    /// Runs a batch; the same seed runs the same.
+    pub(super) fn batch(&self, generator: &Generator, seed: u64) -> Batch {
+        let mut feed = Feed::new(generator, &self.rest, seed);
+        let scans = feed.length;
+        let mut simulator = Simulator::new(Arc::clone(&self.plan));
+        let mut chance = Rng::with_seed(if let ScanTime::Range { seed, .. } = &self.time { *seed } else { 0 });
+        let mut beyond = NONE;
+        let mut passed = 0;
+        for scan in 0..scans {
+            let power = feed.next(generator, scan);
+            if power != NONE {
+                simulator.power_cycle(power);
+            }
+            self.give(&mut simulator, &feed);
+            if let Some(id) = self.dt {
+                let passes = if scan == 0 { 0 } else { passed };
+                passed = self.time.length(scan as usize, &mut chance).nanos();
+                if let Some((planes, place)) = simulator.input(id) {
+                    let unit = self.plan.input_unit(id);
+                    let value = passes / unit;
+                    let width = usize::from(place.width);
+                    planes.iter_mut().enumerate().take(width).for_each(|(at, p)| *p = plane_of(value >> at & 1 == 1));
+                }
+            }
+            simulator.compute();
+            let look = |node, otherwise| {
+                self.plan.place(node).and_then(|p| simulator.planes(p).first()).copied().unwrap_or(otherwise)
+            };
+            let (fine, over) = (look(self.fine, NONE), look(self.beyond, NONE));
+            for at in 0..4 {
+                beyond[at] |= over[at];
+            }
+            let parts = [0, 1, 2, 3].map(|at: usize| !fine[at] & !beyond[at]);
+            if let Some(lane) = (0..256).find(|lane| bit(&parts, *lane)) {
+                let found = Some(Feed::new(generator, &self.rest, seed).written(generator, lane, scan));
+                return Batch { scans: (scan + 1) * 256, found };
+            }
+            simulator.advance();
+        }
+        Batch { scans: scans * 256, found: None }
+    }
+
+    fn give(&self, simulator: &mut Simulator, feed: &Feed) {
+        for (id, planes) in self.inputs.iter().zip(&feed.now) {
+            let Some(id) = id else { continue };
+            if let Some((bits, _)) = simulator.input(*id) {
+                let last = planes.last().copied().unwrap_or(NONE);
+                bits.iter_mut().enumerate().for_each(|(at, b)| *b = planes.get(at).copied().unwrap_or(last));
+            }
+        }
+    }
+}
+
+fn plane_of(value: bool) -> Plane {
+    if value { ALL } else { NONE }
+}
+
+fn and(a: Plane, b: Plane) -> Plane {
+    [a[0] & b[0], a[1] & b[1], a[2] & b[2], a[3] & b[3]]
+}
+
+fn or(a: Plane, b: Plane) -> Plane {
+    [a[0] | b[0], a[1] | b[1], a[2] | b[2], a[3] | b[3]]
+}
+
+fn mux(c: Plane, a: Plane, b: Plane) -> Plane {
+    [0, 1, 2, 3].map(|i: usize| (c[i] & a[i]) | (!c[i] & b[i]))
+}
+
+fn any(rng: &mut Rng) -> Plane {
+    [rng.u64(..), rng.u64(..), rng.u64(..), rng.u64(..)]
+}
+
+/// What is given to all scenarios of a batch, scan by scan.
+struct Feed {
+    rng: Rng,
+    length: u64,
+    /// Of each input, lowest bit first.
+    now: Vec<Vec<Plane>>,
+    inputs: Vec<Pace>,
+    /// In which scenarios power is switched off and on, and how often.
+    power: [Plane; PACES],
+}
+
+/// How one input changes.
+struct Pace {
+    /// Which scenarios go at which pace.
+    classes: [Plane; PACES],
+    /// Where it goes back after one scan.
+    pulses: Plane,
+    /// Where it changes together with the first input.
+    together: Plane,
+    /// Values it takes, if it is a number.
+    values: Vec<i64>,
+    rest: i64,
+}
+
+impl Feed {
+    fn new(generator: &Generator, rest: &[i64], seed: u64) -> Feed {
+        let mut rng = Rng::with_seed(seed);
+        // Most batches are short; some are as long as what is slow wants.
+        let length = 64 << rng.u32(0..8);
+        let inputs: Vec<Pace> = (0..generator.inputs.len())
+            .map(|input| {
+                let count = if matches!(generator.inputs[input], Input::Number { .. }) { VALUES } else { 0 };
+                let values = (0..count).map(|_| generator.value(&mut rng, input)).collect();
+                Pace {
+                    classes: classes(&mut rng, true),
+                    pulses: and(any(&mut rng), any(&mut rng)),
+                    together: and(any(&mut rng), any(&mut rng)),
+                    values,
+                    rest: rest[input],
+                }
+            })
+            .collect();
+        let width = |pace: &Pace| if pace.values.is_empty() { 1 } else { 64 };
+        let now = inputs.iter().map(|p| (0..width(p)).map(|at| plane_of(p.rest >> at & 1 == 1)).collect()).collect();
+        let power = classes(&mut rng, false);
+        Feed { rng, length, now, inputs, power }
+    }
+
+    /// To the next scan; gives where power is switched off and on before it.
+    fn next(&mut self, generator: &Generator, scan: u64) -> Plane {
+        let mut first = NONE;
+        for (number, pace) in self.inputs.iter().enumerate() {
+            if matches!(generator.inputs[number], Input::Fixed) {
+                continue;
+            }
+            let mut change = events(&mut self.rng, &pace.classes);
+            if number == 0 {
+                first = change;
+            } else {
+                change = mux(pace.together, first, change);
+            }
+            let now = &mut self.now[number];
+            if pace.values.is_empty() {
+                let toggled = [0, 1, 2, 3].map(|i: usize| now[0][i] ^ change[i]);
+                let at_rest = plane_of(pace.rest & 1 == 1);
+                let pulsed = [0, 1, 2, 3].map(|i: usize| at_rest[i] ^ change[i]);
+                now[0] = mux(pace.pulses, pulsed, toggled);
+            } else if change != NONE {
+                let choose: Vec<Plane> = (0..VALUES.trailing_zeros()).map(|_| any(&mut self.rng)).collect();
+                for (at, plane) in now.iter_mut().enumerate() {
+                    let mut bits: Vec<Plane> = pace.values.iter().map(|v| plane_of(v >> at & 1 == 1)).collect();
+                    for by in &choose {
+                        bits = bits.chunks(2).map(|two| mux(*by, two[two.len() - 1], two[0])).collect();
+                    }
+                    *plane = mux(change, bits[0], *plane);
+                }
+            }
+        }
+        let power = events(&mut self.rng, &self.power);
+        if scan == 0 { NONE } else { power }
+    }
+
+    /// One scenario of the batch, up to a scan.
+    fn written(mut self, generator: &Generator, lane: usize, last: u64) -> Scenario {
+        let mut acts: Vec<Act> = Vec::new();
+        let mut before: Vec<i64> = self.inputs.iter().map(|p| p.rest).collect();
+        for scan in 0..=last {
+            let power = self.next(generator, scan);
+            if bit(&power, lane) {
+                acts.push(Act::Power(Power::Cycle));
+            }
+            for (input, planes) in self.now.iter().enumerate() {
+                let bits = planes.iter().enumerate();
+                let value = bits.fold(0, |value, (at, plane)| value | i64::from(bit(plane, lane)) << at);
+                if std::mem::replace(&mut before[input], value) != value {
+                    acts.push(Act::Set(Change { input, value }));
+                }
+            }
+            match acts.last_mut() {
+                Some(Act::Wait(scans)) => *scans += 1,
+                _ => acts.push(Act::Wait(1)),
+            }
+        }
+        Scenario { acts }
+    }
+}
+
+/// Gives each scenario a pace; not all of them one of the fast ones.
+fn classes(rng: &mut Rng, fast: bool) -> [Plane; PACES] {
+    let mut out = [NONE; PACES];
+    for lane in 0..256usize {
+        let class = if fast { rng.usize(0..PACES) } else { rng.usize(5..PACES * 3) };
+        if let Some(plane) = out.get_mut(class) {
+            plane[lane / 64] |= 1 << (lane % 64);
+        }
+    }
+    out
+}
+
+/// Where something happens in this scan.
+fn events(rng: &mut Rng, classes: &[Plane; PACES]) -> Plane {
+    let mut often = ALL;
+    let mut out = NONE;
+    for class in classes {
+        often = and(often, any(rng));
+        out = or(out, and(*class, often));
+    }
+    out
+}
