@@ -5,6 +5,7 @@ pub mod circuit;
 pub mod dialect;
 pub mod lang;
 pub mod model;
+pub mod prove;
 pub mod scan;
 pub mod show;
 pub mod source;

@@ -26,6 +26,7 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("scan", &["source", "model", "lang", "dialect", "check"]),
     ("circuit", &["source", "model", "check", "scan"]),
     ("twin", &["source", "model", "lang", "dialect", "check", "scan", "circuit"]),
+    ("prove", &["source", "model", "check", "scan", "circuit", "twin"]),
     ("show", &["source", "model", "lang", "dialect", "check", "scan", "translate", "twin"]),
 ];
 

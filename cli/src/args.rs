@@ -36,8 +36,8 @@ pub(crate) enum Command {
     Compare(Compare),
     /// Join what the parts of a comparison (`compare --shard`) have tried.
     Merge(Merge),
-    /// Not there yet: prove two versions the same for every input sequence.
-    Prove(NotYet),
+    /// Prove two versions the same for every input sequence of any length, or find a scenario in which they differ.
+    Prove(Prove),
     /// Draw rungs and networks: in the terminal, as SVG or as PNG; two versions side by side; or one scan with its power.
     Draw(Draw),
     /// The conventions of controllers: list them, describe one, lay two side by side, or start one of your own.
@@ -222,6 +222,58 @@ pub(crate) struct Compare {
     pub(crate) written: Written,
 }
 
+/// `prove`
+#[derive(Args, Debug)]
+pub(crate) struct Prove {
+    /// One version: a file, or a folder with the files of a project; or a twin file (.toml), which says everything.
+    pub(crate) left: PathBuf,
+    /// The other version.
+    pub(crate) right: Option<PathBuf>,
+    /// Time of a scan on both sides: 10ms, or a range 1ms..50ms, of which every scan may take another.
+    #[arg(long, default_value = "10ms", value_parser = scan_time)]
+    pub(crate) scan: ScanTime,
+    /// A map of addresses (as `translate --save-map` writes it) whose rows pair points.
+    #[arg(long)]
+    pub(crate) map: Option<PathBuf>,
+    /// After how long it is undecided: 2m, 30s.
+    #[arg(long, default_value = "2m", value_parser = duration)]
+    pub(crate) time_limit: Duration,
+    /// What the drawing of scenarios starts from.
+    #[arg(long, default_value_t = 1)]
+    pub(crate) seed: u64,
+    /// Where to write the report to hand over, as HTML.
+    #[arg(long)]
+    pub(crate) report: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) written: Written,
+}
+
+impl Prove {
+    /// What is compared, as `compare` would be told.
+    pub(crate) fn compared(&self) -> Compare {
+        Compare {
+            left: self.left.clone(),
+            right: self.right.clone(),
+            scan: self.scan.clone(),
+            right_scan: None,
+            within: None,
+            scenario: Vec::new(),
+            map: self.map.clone(),
+            scenarios: 4_000,
+            scans: 10_000_000,
+            seed: self.seed,
+            faults: 0,
+            shard: (0, 1),
+            state: None,
+            stimulus: None,
+            save: None,
+            report: self.report.clone(),
+            evidence: None,
+            written: self.written.clone(),
+        }
+    }
+}
+
 /// `merge`
 #[derive(Args, Debug)]
 pub(crate) struct Merge {
@@ -261,14 +313,6 @@ pub(crate) struct Draw {
     pub(crate) width: u32,
     #[command(flatten)]
     pub(crate) written: Written,
-}
-
-/// A command that is not there yet takes anything.
-#[derive(Args, Debug)]
-pub(crate) struct NotYet {
-    /// Ignored.
-    #[arg(trailing_var_arg = true, allow_hyphen_values = true, hide = true)]
-    pub(crate) rest: Vec<String>,
 }
 
 fn language(text: &str) -> Result<Language, String> {

@@ -10,6 +10,7 @@ mod algebra;
 mod build;
 mod cap;
 mod effects;
+mod graph;
 mod lanes;
 mod memory;
 mod net;
@@ -19,13 +20,16 @@ mod range;
 mod unit;
 mod words;
 
+pub(crate) use algebra::Algebra;
 pub use build::Unfit;
 pub(crate) use build::{Scanned, add_version};
+pub(crate) use graph::{Bit, Graph};
 pub(crate) use lanes::limits;
 pub use lanes::{LANES, Lanes};
 pub(crate) use net::{Gate, InputId, Net, Node, Whole};
-pub(crate) use plan::{Plan, plan};
+pub(crate) use plan::{Place, Plan, plan};
 pub(crate) use planes::{ALL, NONE, Plane, Simulator, bit};
+pub(crate) use words::{Word, begin, run_all, within};
 
 /// The greatest number that divides both; `gcd(0, x)` is `x` without its sign.
 fn gcd(a: i64, b: i64) -> i64 {

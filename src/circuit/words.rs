@@ -216,6 +216,18 @@ fn below<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, width:
     borrow
 }
 
+/// A number from free bits that lies in a range whatever they are.
+pub(crate) fn within<A: Algebra>(g: &mut A, free: &[A::Bit], (low, high): (i64, i64), d: &mut [A::Bit]) {
+    let zero = g.constant(false);
+    let constant =
+        |g: &mut A, value: i64| -> Vec<A::Bit> { (0..64).map(|i| g.constant(value >> i & 1 == 1)).collect() };
+    let (most, low) = (constant(g, high.wrapping_sub(low)), constant(g, low));
+    let (free, most) = (positive(free, zero), positive(&most, zero));
+    let above = below(g, most, free, 64);
+    let kept: Vec<A::Bit> = (0..64).map(|i| g.mux(above, most.bit(i), free.bit(i))).collect();
+    add(g, positive(&kept, zero), positive(&low, zero), zero, d);
+}
+
 /// Quotient or remainder, bit by bit from the top.
 fn divide<A: Algebra>(
     g: &mut A,

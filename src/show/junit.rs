@@ -30,7 +30,7 @@ pub fn junit(twin: &Twin<'_>, verdict: &Verdict, failures: &[Failure]) -> Result
             let broken = |r: &RuleResult| (!r.holds()).then(|| rule_text(r, &tested.versions));
             cases.extend(tested.rules.iter().map(|r| (format!("rule {}", r.name), broken(r))));
         }
-        Verdict::Different(_) => {}
+        Verdict::Proved(_) | Verdict::Different(_) => {}
     }
     if let Verdict::Different(d) = verdict {
         let broken = |r: &RuleResult| (!r.holds()).then(|| rule_text(r, &d.versions));

@@ -2,17 +2,43 @@
 
 use crate::model::{Duration, Project, format_duration};
 use crate::translate::Entry;
-use crate::twin::{Coverage, Difference, Place, Row, RuleResult, Share, Spread, Tested, Verdict};
+use crate::twin::{Coverage, Difference, Place, Proved, Row, RuleResult, Share, Spread, Tested, Verdict};
 use comfy_table::{CellAlignment, Table, presets};
 
 /// A verdict, its first line the verdict itself.
 #[must_use]
 pub fn verdict(verdict: &Verdict) -> String {
     match verdict {
+        Verdict::Proved(proved) => proved_text(proved),
         Verdict::Tested(tested) => tested_text(tested),
         Verdict::Different(difference) => different_text(difference),
         Verdict::Undecided { reason } => format!("UNDECIDED\n{reason}\n"),
     }
+}
+
+fn proved_text(p: &Proved) -> String {
+    let mut out = String::from("PROVED THE SAME for every input sequence of any length\n");
+    let mut line = |text: String| {
+        out.push_str("  ");
+        out.push_str(&text);
+        out.push('\n');
+    };
+    line(format!("compared: {}", names(p.pairing.outputs.iter().map(|p| p.name.as_str()))));
+    line(format!("driven:   {}", names(p.pairing.inputs.iter().map(|p| p.name.as_str()))));
+    line(format!(
+        "by {} about {} that both remember; each holds at power-up and every scan keeps it",
+        count(p.facts as u64, "fact"),
+        count(p.bits as u64, "bit")
+    ));
+    line(format!(
+        "{} put before the solver in {}; one scan of both is {}",
+        count(p.questions, "question"),
+        count(p.rounds.into(), "round"),
+        count(p.gates as u64, "gate")
+    ));
+    p.pairing.alone.iter().for_each(|alone| line(format!("not paired: {alone}")));
+    p.assumptions.iter().for_each(|assumption| line(format!("assumed: {assumption}")));
+    out
 }
 
 fn tested_text(t: &Tested) -> String {

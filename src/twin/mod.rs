@@ -40,7 +40,10 @@ pub use scenario::{Act, Change, Leaf, Leaves, Scenario};
 pub use search::{Effort, Guidance, Progress, Search, State, Step, compare, compare_twin};
 pub use strength::{Kind, SeededFault, Strength, strength};
 pub use timing::Timing;
-pub use verdict::{Tested, Verdict};
+pub use verdict::{Proved, Tested, Verdict};
+
+pub(crate) use both::Both;
+pub(crate) use wide::{Feed, Stimuli};
 
 use crate::check::{Checked, probe};
 use crate::scan::{BuildError, Machine, ScanTime};
@@ -176,7 +179,7 @@ impl<'v> Twin<'v> {
 }
 
 /// What is assumed of a pair, if anything.
-fn describe_pair(twin: &Twin<'_>, pair: &Pair) -> Vec<String> {
+pub(crate) fn describe_pair(twin: &Twin<'_>, pair: &Pair) -> Vec<String> {
     let show = |slot: i64| scenario::value(twin, pair.left, slot).to_string();
     let mut out = Vec::new();
     match pair.mapping {

@@ -10,6 +10,8 @@ use serde::Serialize;
 pub enum Verdict {
     /// No difference was found; how much was tried. This is no proof.
     Tested(Box<Tested>),
+    /// They agree for every input sequence of any length.
+    Proved(Box<Proved>),
     /// They differ; a replayed scenario shows it.
     Different(Box<Difference>),
     /// Nothing can be said.
@@ -17,6 +19,27 @@ pub enum Verdict {
         /// Why.
         reason: String,
     },
+}
+
+/// What [`Verdict::Proved`] rests on.
+#[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
+pub struct Proved {
+    /// The names of both versions.
+    pub versions: [String; 2],
+    /// What was compared.
+    pub pairing: Pairing,
+    /// Facts about what both versions remember that hold at power-up and that every scan keeps.
+    pub facts: usize,
+    /// Rounds in which facts were let go, the last one included, in which none was.
+    pub rounds: u32,
+    /// Questions that were put before the solver.
+    pub questions: u64,
+    /// Bits that both versions remember together.
+    pub bits: usize,
+    /// Nodes of one scan of both.
+    pub gates: usize,
+    /// What is assumed.
+    pub assumptions: Vec<String>,
 }
 
 /// What [`Verdict::Tested`] rests on.

@@ -70,9 +70,7 @@ impl Wide {
             return Err(format!("it would have {} bits", plan.bits));
         }
         let dt = fixed.is_none().then_some(InputId(0));
-        let initial = |p: &super::Pair| twin.left.machine.initial(twin.left.machine.point(p.left));
-        let rest = twin.pairing.inputs.iter().map(|p| p.rest.unwrap_or_else(|| initial(p))).collect();
-        Ok(Wide { plan: Arc::new(plan), inputs, rest, dt, time: time.clone(), fine, beyond })
+        Ok(Wide { plan: Arc::new(plan), inputs, rest: rest(twin), dt, time: time.clone(), fine, beyond })
     }
 
     /// Runs a batch; the same seed runs the same.
@@ -148,12 +146,41 @@ fn any(rng: &mut Rng) -> Plane {
     [rng.u64(..), rng.u64(..), rng.u64(..), rng.u64(..)]
 }
 
+/// What batches of stimuli are drawn from.
+pub(crate) struct Stimuli {
+    generator: Generator,
+    /// What each input is before anything happens.
+    rest: Vec<i64>,
+}
+
+impl Stimuli {
+    /// For a twin.
+    pub(crate) fn new(twin: &Twin<'_>) -> Stimuli {
+        Stimuli { generator: Generator::new(twin, 0), rest: rest(twin) }
+    }
+
+    /// A batch; the same seed gives the same.
+    pub(crate) fn feed(&self, seed: u64) -> Feed {
+        Feed::new(&self.generator, &self.rest, seed)
+    }
+
+    /// To the next scan; gives where power is switched off and on before it.
+    pub(crate) fn next(&self, feed: &mut Feed, scan: u64) -> Plane {
+        feed.next(&self.generator, scan)
+    }
+}
+
+fn rest(twin: &Twin<'_>) -> Vec<i64> {
+    let initial = |p: &super::Pair| twin.left.machine.initial(twin.left.machine.point(p.left));
+    twin.pairing.inputs.iter().map(|p| p.rest.unwrap_or_else(|| initial(p))).collect()
+}
+
 /// What is given to all scenarios of a batch, scan by scan.
-struct Feed {
-    rng: Rng,
+pub(crate) struct Feed {
+    pub(crate) rng: Rng,
     length: u64,
     /// Of each input, lowest bit first.
-    now: Vec<Vec<Plane>>,
+    pub(crate) now: Vec<Vec<Plane>>,
     inputs: Vec<Pace>,
     /// In which scenarios power is switched off and on, and how often.
     power: [Plane; PACES],

@@ -62,7 +62,7 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
             problems::say(&over_time(&twin, &difference.scenario));
         }
         if let (Verdict::Tested(tested), Some(took)) = (&verdict, took) {
-            problems::say(&speed(tested.scans, took));
+            problems::say(&speed(tested.scans + tested.wide, took));
         }
         for f in &given.failures {
             let at = honest_twin::model::format_duration(f.at.0);
@@ -98,9 +98,9 @@ fn over_time(twin: &Twin<'_>, scenario: &Scenario) -> String {
 /// How fast it was; the library has no clock, so this stands outside the verdict.
 fn speed(scans: u64, took: Duration) -> String {
     let seconds = took.as_secs_f64().max(0.001);
-    let rate = scans as f64 / seconds / 1_000.0;
+    let rate = scans as f64 / seconds / 1_000_000.0;
     let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
-    format!("  the scenarios took {seconds:.1} s on {cores} cores: {rate:.0} thousand scans of both sides a second\n")
+    format!("  the scenarios took {seconds:.1} s on {cores} cores: {rate:.1} million scans of both sides a second\n")
 }
 
 /// What is said to machines: the verdict, and what became of expectations.
@@ -243,6 +243,7 @@ pub(crate) fn coloured(verdict: &Verdict) -> String {
     let text = show::verdict(verdict);
     let (first, rest) = text.split_once('\n').unwrap_or((&text, ""));
     let first = match verdict {
+        Verdict::Proved(_) => first.bold().green().to_string(),
         Verdict::Tested(_) => first.bold().to_string(),
         Verdict::Different(_) => first.bold().yellow().to_string(),
         _ => first.bold().magenta().to_string(),
@@ -253,7 +254,7 @@ pub(crate) fn coloured(verdict: &Verdict) -> String {
 /// The exit status that goes with a verdict.
 pub(crate) fn outcome(verdict: &Verdict) -> Outcome {
     match verdict {
-        Verdict::Tested(_) => Outcome::Done,
+        Verdict::Proved(_) | Verdict::Tested(_) => Outcome::Done,
         Verdict::Different(_) => Outcome::Found,
         _ => Outcome::Undecided,
     }

@@ -5,6 +5,7 @@ mod compare;
 mod demo;
 mod dialects;
 mod draw;
+mod prove;
 mod run;
 mod translate;
 
@@ -20,7 +21,7 @@ pub(crate) fn run(call: &Call) -> Result<Outcome, String> {
         Command::Run(args) => run::run(args, call.json),
         Command::Compare(args) => compare::run(args, call.json),
         Command::Merge(args) => compare::merge(args, call.json),
-        Command::Prove(_) => Err("`prove` is not there yet; `compare` tests how far two versions agree".to_string()),
+        Command::Prove(args) => prove::run(args, call.json),
         Command::Draw(args) => draw::run(args, call.json),
         Command::Dialects(args) => dialects::run(args, call.json),
     }

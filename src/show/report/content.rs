@@ -6,7 +6,7 @@ use crate::show::text::{COVERED, count, rule_text};
 use crate::show::{Live, Page, Timing, draw, timing};
 use crate::twin::script::Failure;
 use crate::twin::{
-    Cause, Difference, Mapping, RuleResult, Scenario, Tested, Tolerance, Twin, Verdict, controllers, traces,
+    Cause, Difference, Mapping, Proved, RuleResult, Scenario, Tested, Tolerance, Twin, Verdict, controllers, traces,
 };
 use serde::Serialize;
 
@@ -113,6 +113,7 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
         ..Content::default()
     };
     match verdict {
+        Verdict::Proved(proved) => proven(&mut out, proved),
         Verdict::Tested(tested) => same(&mut out, twin, tested),
         Verdict::Different(difference) => different(&mut out, twin, difference),
         Verdict::Undecided { reason } => {
@@ -123,6 +124,25 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
         }
     }
     out
+}
+
+fn proven(out: &mut Content, p: &Proved) {
+    out.kind = "proved";
+    out.headline = "Proved the same".to_string();
+    out.sentences = vec![
+        "For every input sequence of any length, from power-up, the paired outputs are equal at the end of every scan."
+            .to_string(),
+        "That holds under the assumptions below, and no further.".to_string(),
+    ];
+    let row = |word: &str, text: String| [word.to_string(), text];
+    out.basis = vec![
+        row("facts", format!("{} that hold at power-up and that every scan keeps", p.facts)),
+        row("bits remembered by both", p.bits.to_string()),
+        row("gates of one scan of both", p.gates.to_string()),
+        row("questions to the solver", format!("{} in {}", p.questions, count(p.rounds.into(), "round"))),
+    ];
+    out.assumptions.clone_from(&p.assumptions);
+    out.closing = "A proof is worth what its assumptions are worth; they are printed with it.";
 }
 
 fn same(out: &mut Content, twin: &Twin<'_>, t: &Tested) {

@@ -1,0 +1,216 @@
+//! Facts that hold at power-up and that every scan keeps: bits that are constant, equal or opposite.
+//!
+//! They are sought in states that occur, taken for granted all together, and each is asked whether a scan keeps it. What
+//! fails is let go, and all are asked again, until nothing fails.
+
+use super::sweep::{Same, Sweep};
+use super::system::{System, WORDS};
+use crate::circuit::{self, Bit};
+use std::collections::HashMap;
+
+/// Register bits that are always the same, or always opposite. In the first group all are constant.
+#[derive(Clone, Debug)]
+pub(super) struct Groups {
+    /// Of each group its bits, each with whether it is inverted; in the first whether it is TRUE.
+    pub(super) groups: Vec<Vec<(usize, bool)>>,
+    /// Of each register bit whether loss of power leaves it as it is. In all groups but the first they are of one kind:
+    /// then loss of power keeps what is alike.
+    retained: Vec<bool>,
+}
+
+/// What induction came to.
+pub(super) struct Induction {
+    pub(super) groups: Groups,
+    /// The last round: what a scan makes of a state in which all facts hold.
+    pub(super) round: Round,
+    pub(super) rounds: u32,
+    pub(super) asked: u64,
+    pub(super) too_long: u64,
+}
+
+/// One scan from any state in which the facts hold.
+pub(super) struct Round {
+    pub(super) sweep: Sweep,
+    /// All bits of the plan.
+    pub(super) bits: Vec<Bit>,
+    /// Each register bit before the scan, and after it.
+    now: Vec<Bit>,
+    pub(super) next: Vec<Bit>,
+    free: Vec<Bit>,
+}
+
+impl Groups {
+    /// What is alike in all states that were seen, at power-up, and in what loss of power does to it.
+    fn seen(system: &System, states: &[Vec<u64>]) -> Groups {
+        let mut groups: Vec<Vec<(usize, bool)>> = vec![Vec::new()];
+        let mut alike: HashMap<(Vec<u64>, bool), usize> = HashMap::new();
+        for bit in 0..system.bits.len() {
+            let first = system.initial(bit);
+            let flip = if first { u64::MAX } else { 0 };
+            let shown: Vec<u64> = states[bit].iter().map(|w| w ^ flip).collect();
+            if shown.iter().all(|w| *w == 0) {
+                groups[0].push((bit, first));
+                continue;
+            }
+            let number = *alike.entry((shown, system.is_retained(bit))).or_insert_with(|| {
+                groups.push(Vec::new());
+                groups.len() - 1
+            });
+            groups[number].push((bit, first));
+        }
+        let retained = (0..system.bits.len()).map(|bit| system.is_retained(bit)).collect();
+        Groups { groups, retained }
+    }
+
+    /// Parts what is not alike after a scan, as `value` tells of each bit. True if anything was.
+    fn part(&mut self, value: impl Fn(usize) -> bool) -> bool {
+        let mut news = Vec::new();
+        for (number, group) in self.groups.iter_mut().enumerate() {
+            let first = number > 0 && group.first().is_some_and(|(bit, inverted)| value(*bit) ^ inverted);
+            let (stay, go): (Vec<_>, Vec<_>) =
+                group.drain(..).partition(|(bit, inverted)| (value(*bit) ^ inverted) == first);
+            *group = stay;
+            let (kept, lost): (Vec<_>, Vec<_>) = go.into_iter().partition(|(bit, _)| self.retained[*bit]);
+            news.extend([kept, lost].into_iter().filter(|g| !g.is_empty()));
+        }
+        let any = !news.is_empty();
+        self.groups.extend(news);
+        any
+    }
+
+    /// Lets one bit go from its group.
+    fn release(&mut self, bit: usize) {
+        self.groups.iter_mut().for_each(|group| group.retain(|(b, _)| *b != bit));
+        self.groups.push(vec![(bit, false)]);
+    }
+
+    /// How many facts that is.
+    pub(super) fn facts(&self) -> usize {
+        self.groups[0].len() + self.groups[1..].iter().map(|g| g.len().saturating_sub(1)).sum::<usize>()
+    }
+}
+
+impl Round {
+    /// Lays out a scan in which bits of a group are one bit.
+    pub(super) fn new(system: &System, groups: &Groups, states: &[Vec<u64>], conflicts: u64) -> Round {
+        let plan = &system.plan;
+        let words = states.first().map_or(WORDS, Vec::len);
+        let mut sweep = Sweep::new(words, conflicts);
+        let mut bits = vec![Bit::FALSE; plan.bits];
+        circuit::begin(&mut sweep, plan, &mut bits);
+        let mut now = vec![Bit::FALSE; system.bits.len()];
+        for (number, group) in groups.groups.iter().enumerate() {
+            let Some(&(first, inverted)) = group.first() else { continue };
+            let bit = if number == 0 { Bit::FALSE } else { sweep.input(&states[first]).flip(inverted) };
+            for (member, inverted) in group {
+                now[*member] = bit.flip(*inverted);
+            }
+        }
+        for ((register, at), bit) in system.bits.iter().zip(&now) {
+            bits[plan.registers[*register].place.at as usize + usize::from(*at)] = *bit;
+        }
+        let mut free = Vec::new();
+        for (place, range, count) in system.inputs() {
+            let own: Vec<Bit> = (0..count).map(|n| sweep.input(&states[system.bits.len() + free.len() + n])).collect();
+            let (at, width) = (place.at as usize, usize::from(place.width));
+            circuit::within(&mut sweep, &own, range, &mut bits[at..at + width]);
+            free.extend(own);
+        }
+        circuit::run_all(&mut sweep, plan, &mut bits);
+        let next = system.bits.iter().map(|(register, at)| {
+            let place = plan.registers[*register].next;
+            let own = &bits[place.at as usize..place.at as usize + usize::from(place.width)];
+            circuit::Word { bits: own, signed: place.signed, zero: Bit::FALSE }.bit(usize::from(*at))
+        });
+        Round { next: next.collect(), sweep, bits, now, free }
+    }
+
+    /// What was given in a state that the solver found.
+    fn state(&self, state: usize) -> impl Iterator<Item = bool> {
+        self.now.iter().chain(&self.free).map(move |bit| self.sweep.shows_in(*bit, state))
+    }
+}
+
+/// Finds the facts that hold always. `None` if it was told to stop.
+pub(super) fn induct(
+    system: &System,
+    mut states: Vec<Vec<u64>>,
+    conflicts: u64,
+    mut go_on: impl FnMut(usize) -> bool,
+) -> Option<Induction> {
+    let mut groups = Groups::seen(system, &states);
+    let (mut asked, mut too_long) = (0, 0);
+    for rounds in 1.. {
+        if !go_on(groups.facts()) {
+            return None;
+        }
+        let mut round = Round::new(system, &groups, &states, conflicts);
+        let changed = keep(&mut groups, &mut round, &mut go_on)?;
+        asked += round.sweep.asked;
+        too_long += round.sweep.too_long;
+        if !changed {
+            return Some(Induction { groups, round, rounds, asked, too_long });
+        }
+        learn(&mut states, &round);
+    }
+    None
+}
+
+/// Asks of each fact whether a scan keeps it, and lets go what it does not. True if anything was let go.
+fn keep(groups: &mut Groups, round: &mut Round, go_on: &mut impl FnMut(usize) -> bool) -> Option<bool> {
+    let mut changed = false;
+    let mut number = 0;
+    while number < groups.groups.len() {
+        let mut member = usize::from(number > 0);
+        while member < groups.groups[number].len() {
+            let group = &groups.groups[number];
+            let (bit, inverted) = group[member];
+            let expected = if number == 0 {
+                Bit::FALSE.flip(inverted)
+            } else {
+                let (first, other) = group[0];
+                round.next[first].flip(other ^ inverted)
+            };
+            match round.sweep.same(round.next[bit], expected) {
+                Same::Yes => member += 1,
+                Same::No(state) => {
+                    groups.part(|bit| round.sweep.shows_in(round.next[bit], state));
+                    changed = true;
+                }
+                Same::Unknown => {
+                    groups.release(bit);
+                    changed = true;
+                }
+            }
+            if round.sweep.asked % 64 == 0 && !go_on(groups.facts()) {
+                return None;
+            }
+        }
+        number += 1;
+    }
+    Some(changed)
+}
+
+/// States that the solver found are states that facts may hold in; they save asking again.
+fn learn(states: &mut [Vec<u64>], round: &Round) {
+    /// Words of states at most.
+    const MOST: usize = 96;
+    for first in (0..round.sweep.states).step_by(64) {
+        if states.first().is_none_or(|s| s.len() >= MOST) {
+            return;
+        }
+        let last = (first + 64).min(round.sweep.states);
+        // What is left of a word repeats its first state.
+        for lane in 0..64 {
+            let state = if first + lane < last { first + lane } else { first };
+            for (words, value) in states.iter_mut().zip(round.state(state)) {
+                if lane == 0 {
+                    words.push(0);
+                }
+                if let Some(word) = words.last_mut() {
+                    *word |= u64::from(value) << lane;
+                }
+            }
+        }
+    }
+}

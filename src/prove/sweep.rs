@@ -1,0 +1,271 @@
+//! Building a graph in which what is the same is one node.
+//!
+//! Every node carries what it shows in some thousand states that can really occur. Two nodes that show the same are
+//! put before the solver; if it finds no state in which they differ they are one from then on. So the two versions
+//! grow together, node by node, and no question is ever about more than the little that was added last.
+
+use super::solve::{Answer, ask};
+use crate::circuit::{Algebra, Bit, Graph, Whole, Word};
+use std::collections::HashMap;
+
+/// Nodes near a question that are looked at first, then if that does not answer it.
+const NEAR: [usize; 3] = [150, 1_500, usize::MAX];
+
+/// Nodes that show the same and are tried, at most.
+const MOST_TRIED: usize = 4;
+
+/// A graph under construction.
+pub(super) struct Sweep {
+    pub(super) graph: Graph,
+    /// Words of what each node shows.
+    words: usize,
+    /// What each node shows in the states that were given.
+    shown: Vec<u64>,
+    /// What each node shows in states that the solver found, a word of 64 states each.
+    found: Vec<Vec<u64>>,
+    /// States that the solver found.
+    pub(super) states: usize,
+    alike: HashMap<u64, Vec<Bit>>,
+    unknown: HashMap<(Whole, bool, Vec<Bit>, Vec<Bit>), Vec<Bit>>,
+    /// What may be taken as TRUE of every state.
+    pub(super) given: Vec<Bit>,
+    /// Conflicts that one question may take.
+    conflicts: u64,
+    /// Questions asked, and those that took too long.
+    pub(super) asked: u64,
+    pub(super) too_long: u64,
+}
+
+/// What became of the question whether two bits are the same.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Same {
+    Yes,
+    /// No: the state of this number shows it.
+    No(usize),
+    Unknown,
+}
+
+impl Sweep {
+    pub(super) fn new(words: usize, conflicts: u64) -> Sweep {
+        let mut sweep = Sweep {
+            graph: Graph::new(),
+            words,
+            shown: vec![0; words],
+            found: Vec::new(),
+            states: 0,
+            alike: HashMap::new(),
+            unknown: HashMap::new(),
+            given: Vec::new(),
+            conflicts,
+            asked: 0,
+            too_long: 0,
+        };
+        let key = sweep.key(Bit::FALSE);
+        sweep.alike.entry(key).or_default().push(Bit::FALSE);
+        sweep
+    }
+
+    /// An input that shows this in the states that are given.
+    pub(super) fn input(&mut self, shown: &[u64]) -> Bit {
+        let bit = self.graph.input();
+        self.shown.extend(shown);
+        self.found.iter_mut().for_each(|word| word.push(0));
+        let key = self.key(bit);
+        self.alike.entry(key).or_default().push(bit);
+        bit
+    }
+
+    pub(super) fn shows(&self, bit: Bit) -> impl Iterator<Item = u64> {
+        let flip = if bit.is_inverted() { u64::MAX } else { 0 };
+        let at = bit.node() * self.words;
+        self.shown[at..at + self.words].iter().map(move |w| w ^ flip)
+    }
+
+    /// What a bit shows in a state that the solver found.
+    pub(super) fn shows_in(&self, bit: Bit, state: usize) -> bool {
+        (self.found[state / 64][bit.node()] >> (state % 64) & 1 == 1) ^ bit.is_inverted()
+    }
+
+    /// Bits that show the same, or all the opposite, have the same key.
+    fn key(&self, bit: Bit) -> u64 {
+        let flip = if self.first(bit) { u64::MAX } else { 0 };
+        self.shows(bit).fold(0, |key: u64, w| (key.rotate_left(5) ^ w ^ flip).wrapping_mul(0x9E37_79B9_7F4A_7C15))
+    }
+
+    fn first(&self, bit: Bit) -> bool {
+        self.shows(bit).next().is_some_and(|w| w & 1 == 1)
+    }
+
+    fn seem_alike(&self, a: Bit, b: Bit) -> bool {
+        let flip = |bit: Bit| if bit.is_inverted() { u64::MAX } else { 0 };
+        self.shows(a).eq(self.shows(b))
+            && self.found.iter().all(|word| word[a.node()] ^ flip(a) == word[b.node()] ^ flip(b))
+    }
+
+    /// Whether two bits are the same in every state.
+    pub(super) fn same(&mut self, a: Bit, b: Bit) -> Same {
+        if a == b {
+            return Same::Yes;
+        }
+        for wanted in [[a, b.not()], [a.not(), b]] {
+            match self.never(&wanted) {
+                Same::Yes => {}
+                other => return other,
+            }
+        }
+        Same::Yes
+    }
+
+    /// Whether bits are never TRUE all at once.
+    pub(super) fn never(&mut self, wanted: &[Bit]) -> Same {
+        if wanted.contains(&Bit::FALSE) {
+            return Same::Yes;
+        }
+        self.asked += 1;
+        for nodes in NEAR {
+            match ask(&self.graph, wanted, &self.given, nodes, self.conflicts) {
+                Answer::No => return Same::Yes,
+                Answer::Yes(_) if nodes < usize::MAX => {}
+                Answer::Yes(values) => return Same::No(self.add_state(&values)),
+                Answer::Unknown if nodes < usize::MAX => {}
+                Answer::Unknown => {
+                    self.too_long += 1;
+                    return Same::Unknown;
+                }
+            }
+        }
+        Same::Unknown
+    }
+
+    /// Adds a state that the solver found; inputs that it did not ask about are as in one of the states given.
+    fn add_state(&mut self, values: &HashMap<usize, bool>) -> usize {
+        let state = self.states;
+        self.states += 1;
+        if state % 64 == 0 {
+            self.found.push(vec![0; self.graph.len()]);
+        }
+        let other = state.wrapping_mul(2_654_435_761) % (64 * self.words).max(1);
+        let mut word = std::mem::take(&mut self.found[state / 64]);
+        for node in 1..self.graph.len() {
+            let value = match self.graph.reads(node) {
+                Some((a, b)) => {
+                    let of = |bit: Bit, word: &[u64]| (word[bit.node()] >> (state % 64) & 1 == 1) ^ bit.is_inverted();
+                    of(a, &word) && of(b, &word)
+                }
+                None => values
+                    .get(&node)
+                    .copied()
+                    .unwrap_or_else(|| self.shown[node * self.words + other / 64] >> (other % 64) & 1 == 1),
+            };
+            if value {
+                word[node] |= 1 << (state % 64);
+            }
+        }
+        self.found[state / 64] = word;
+        state
+    }
+
+    fn add_and(&mut self, reads: (Bit, Bit)) -> Bit {
+        let bit = self.graph.and(reads.0, reads.1);
+        let shown: Vec<u64> = self.shows(reads.0).zip(self.shows(reads.1)).map(|(a, b)| a & b).collect();
+        self.shown.extend(shown);
+        let flip = |bit: Bit| if bit.is_inverted() { u64::MAX } else { 0 };
+        for word in &mut self.found {
+            let value = (word[reads.0.node()] ^ flip(reads.0)) & (word[reads.1.node()] ^ flip(reads.1));
+            word.push(value);
+        }
+        let key = self.key(bit);
+        let first = self.first(bit);
+        let mut tried = 0;
+        let candidates = self.alike.get(&key).cloned().unwrap_or_default();
+        for other in candidates {
+            let other = other.flip(self.first(other) != first);
+            if !self.seem_alike(bit, other) {
+                continue;
+            }
+            tried += 1;
+            if self.same(bit, other) == Same::Yes {
+                self.graph.merge(reads, other);
+                return other;
+            }
+            if tried == MOST_TRIED {
+                break;
+            }
+        }
+        self.alike.entry(key).or_default().push(bit);
+        bit
+    }
+
+    fn number(&self, word: &[Bit], signed: bool, word_at: usize, bit_at: usize) -> i64 {
+        let one = |bit: &Bit| (self.shown[bit.node() * self.words + word_at] >> bit_at & 1 == 1) ^ bit.is_inverted();
+        let mut value = if signed && word.last().is_some_and(one) { -1 } else { 0 };
+        for (at, bit) in word.iter().enumerate() {
+            value = value & !(1 << at) | i64::from(one(bit)) << at;
+        }
+        value
+    }
+}
+
+impl Algebra for Sweep {
+    type Bit = Bit;
+
+    fn constant(&mut self, value: bool) -> Bit {
+        Bit::FALSE.flip(value)
+    }
+
+    fn is_constant(&self, a: Bit, value: bool) -> bool {
+        a == Bit::FALSE.flip(value)
+    }
+
+    fn not(&mut self, a: Bit) -> Bit {
+        a.not()
+    }
+
+    fn and(&mut self, a: Bit, b: Bit) -> Bit {
+        match self.graph.known(a, b) {
+            Ok(bit) => bit,
+            Err(reads) => self.add_and(reads),
+        }
+    }
+
+    fn or(&mut self, a: Bit, b: Bit) -> Bit {
+        self.and(a.not(), b.not()).not()
+    }
+
+    fn xor(&mut self, a: Bit, b: Bit) -> Bit {
+        let (left, right) = (self.and(a, b.not()), self.and(a.not(), b));
+        self.or(left, right)
+    }
+
+    fn mux(&mut self, c: Bit, a: Bit, b: Bit) -> Bit {
+        if a == b {
+            return a;
+        }
+        let (left, right) = (self.and(c, a), self.and(c.not(), b));
+        self.or(left, right)
+    }
+
+    /// The same unknown for the same operands, on both sides.
+    fn whole(&mut self, f: Whole, fails: bool, a: Word<'_, Bit>, b: Word<'_, Bit>, d: &mut [Bit]) {
+        let key = (f, fails, a.bits.to_vec(), b.bits.to_vec());
+        if let Some(bits) = self.unknown.get(&key) {
+            d.copy_from_slice(bits);
+            return;
+        }
+        let mut shown = vec![vec![0u64; self.words]; d.len()];
+        for at in 0..64 * self.words {
+            let value = f.apply(
+                self.number(a.bits, a.signed, at / 64, at % 64),
+                self.number(b.bits, b.signed, at / 64, at % 64),
+            );
+            let value = if fails { i64::from(value.is_none()) } else { value.unwrap_or_default() };
+            for (bit, words) in shown.iter_mut().enumerate() {
+                words[at / 64] |= (value as u64 >> bit & 1) << (at % 64);
+            }
+        }
+        for (d, shown) in d.iter_mut().zip(&shown) {
+            *d = self.input(shown);
+        }
+        self.unknown.insert(key, d.to_vec());
+    }
+}

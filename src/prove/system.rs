@@ -1,0 +1,183 @@
+//! What is proved about: one scan of both versions, laid out, and states of it that really occur.
+
+use crate::circuit::{ALL, InputId, NONE, Node, Place, Plan, Plane, Simulator, plan};
+use crate::model::Duration;
+use crate::scan::ScanTime;
+use crate::twin::{Both, Stimuli, Timing, Twin};
+use std::sync::Arc;
+
+/// Words of 64 states each that facts are sought in.
+pub(super) const WORDS: usize = 48;
+
+/// Both versions, one scan.
+pub(super) struct System {
+    pub(super) plan: Arc<Plan>,
+    /// Of each pair of outputs whether they agree.
+    pub(super) agree: Vec<Node>,
+    pub(super) same_fault: Node,
+    pub(super) running: Node,
+    pub(super) beyond: Node,
+    /// The range of each input, in its unit.
+    ranges: Vec<(i64, i64)>,
+    /// Which input is the scan time, if that varies.
+    dt: Option<InputId>,
+    /// Register bits in order: of which register, which bit.
+    pub(super) bits: Vec<(usize, u8)>,
+}
+
+/// Scan times that are proved about: shortest, longest, and what all are a multiple of.
+pub(super) fn scan_times(timing: &Timing) -> Result<(i64, i64, i64), String> {
+    let Timing::Lockstep(time) = timing else {
+        return Err("versions that scan each on its own have no scan in common to be proved about".to_string());
+    };
+    let times: Vec<i64> = match time {
+        ScanTime::Fixed(time) => vec![time.nanos()],
+        ScanTime::Range { low, high, .. } => vec![low.nanos(), high.nanos()],
+        ScanTime::Given(times) => times.iter().map(|t| t.nanos()).collect(),
+    };
+    let (low, high) = (times.iter().copied().min().unwrap_or(0), times.iter().copied().max().unwrap_or(0));
+    if low <= 0 {
+        return Err("the scan time must be above zero".to_string());
+    }
+    // In steps as coarse as their ends allow: whole milliseconds, or else microseconds, or nanoseconds.
+    let step = [1_000_000, 1_000, 1].into_iter().find(|s| low % s == 0 && high % s == 0).unwrap_or(1);
+    Ok((low, high, if low == high { low } else { step }))
+}
+
+/// Scan times in words.
+pub(super) fn time_words((low, high, step): (i64, i64, i64)) -> String {
+    let words = |t: i64| crate::model::format_duration(Duration::from_nanos(t));
+    if low == high {
+        format!("every scan takes {}", words(low))
+    } else {
+        format!(
+            "every scan takes {} to {}, in steps of {}, and another time each",
+            words(low),
+            words(high),
+            words(step)
+        )
+    }
+}
+
+impl System {
+    pub(super) fn new(twin: &Twin<'_>) -> Result<System, String> {
+        let (low, high, step) = scan_times(&twin.timing)?;
+        let both = Both::new(twin, |net| if low == high { net.constant(low) } else { net.input((low, high), step) });
+        let mut both = both.map_err(|e| e.to_string())?;
+        let mut asked = both.agree.clone();
+        asked.extend([both.same_fault, both.running, both.beyond]);
+        let plan = plan(&mut both.net, &asked);
+        let ranges = plan.inputs.iter().map(|(id, _)| {
+            let (low, high) = both.net.inputs[id.0 as usize].range;
+            let unit = plan.input_unit(*id);
+            (low / unit, high / unit)
+        });
+        let ranges = ranges.collect();
+        let registers = plan.registers.iter().enumerate();
+        let bits = registers.flat_map(|(n, kept)| (0..kept.place.width).map(move |bit| (n, bit))).collect();
+        Ok(System {
+            ranges,
+            bits,
+            dt: (low != high).then_some(InputId(0)),
+            plan: Arc::new(plan),
+            agree: both.agree,
+            same_fault: both.same_fault,
+            running: both.running,
+            beyond: both.beyond,
+        })
+    }
+
+    /// What a register bit is at power-up.
+    pub(super) fn initial(&self, bit: usize) -> bool {
+        let (register, at) = self.bits[bit];
+        self.plan.registers[register].init >> at & 1 == 1
+    }
+
+    pub(super) fn is_retained(&self, bit: usize) -> bool {
+        self.plan.registers[self.bits[bit].0].retained
+    }
+
+    /// Each input: its place, its range, and how many free bits say which value of it.
+    pub(super) fn inputs(&self) -> impl Iterator<Item = (Place, (i64, i64), usize)> {
+        self.plan.inputs.iter().zip(&self.ranges).map(|((_, place), range)| {
+            let count = 64 - (range.1.wrapping_sub(range.0) as u64).leading_zeros() as usize;
+            (*place, *range, count)
+        })
+    }
+
+    /// States that occur, with what is given in them: for each register bit, then for each free bit of each input, what
+    /// it is in 64 states a word.
+    pub(super) fn states(&self, stimuli: &Stimuli) -> Vec<Vec<u64>> {
+        let free: usize = self.inputs().map(|(.., count)| count).sum();
+        let mut out = vec![Vec::with_capacity(WORDS); self.bits.len() + free];
+        let scans = (200_000_000 / self.plan.bits.max(1)).clamp(400, 12_000) as u64;
+        let each = WORDS as u64 / 6;
+        for batch in 0..6u64 {
+            let mut feed = stimuli.feed(0x5EED + batch);
+            let mut simulator = Simulator::new(Arc::clone(&self.plan));
+            // Short, longer and long: what is quick and what is slow. The first state is that at power-up.
+            let length = (scans >> (5 - batch)).max(each + 1);
+            let mut looks: Vec<u64> = (0..each).map(|n| n * (length - 1) / each.max(1)).collect();
+            for scan in 0..length {
+                let power = stimuli.next(&mut feed, scan);
+                if power != NONE {
+                    simulator.power_cycle(power);
+                }
+                self.give(&mut simulator, &mut feed);
+                if looks.first() == Some(&scan) {
+                    looks.remove(0);
+                    self.look(&mut simulator, (scan % 4) as usize, &mut out);
+                }
+                simulator.compute();
+                simulator.advance();
+            }
+        }
+        out
+    }
+
+    fn give(&self, simulator: &mut Simulator, feed: &mut crate::twin::Feed) {
+        let first = usize::from(self.dt.is_some());
+        for (number, planes) in feed.now.iter().enumerate() {
+            if let Some((bits, _)) = simulator.input(InputId((number + first) as u32)) {
+                let last = planes.last().copied().unwrap_or(NONE);
+                bits.iter_mut().enumerate().for_each(|(at, b)| *b = planes.get(at).copied().unwrap_or(last));
+            }
+        }
+        let Some(id) = self.dt else { return };
+        let Some(at) = self.plan.inputs.iter().position(|(i, _)| *i == id) else { return };
+        let (low, high) = self.ranges[at];
+        let between = feed.rng.i64(low..=high);
+        // A quarter at the longest always: what is slow gets through there.
+        let pinned: Plane = [u64::MAX, 0, 0, 0];
+        let (first, second) = ([0; 4].map(|_: u64| feed.rng.u64(..)), [0; 4].map(|_: u64| feed.rng.u64(..)));
+        let plane = |value: i64, bit: usize| if value >> bit & 1 == 1 { ALL } else { NONE };
+        if let Some((bits, _)) = simulator.input(id) {
+            for (bit, out) in bits.iter_mut().enumerate() {
+                let (l, h, b) = (plane(low, bit), plane(high, bit), plane(between, bit));
+                *out = [0, 1, 2, 3].map(|w: usize| {
+                    let drawn = (first[w] & l[w]) | (!first[w] & ((second[w] & h[w]) | (!second[w] & b[w])));
+                    (pinned[w] & h[w]) | (!pinned[w] & drawn)
+                });
+            }
+        }
+    }
+
+    fn look(&self, simulator: &mut Simulator, word: usize, out: &mut [Vec<u64>]) {
+        let mut at = 0;
+        for (register, bit) in &self.bits {
+            out[at].push(simulator.planes(self.plan.registers[*register].place)[usize::from(*bit)][word]);
+            at += 1;
+        }
+        for (place, range, count) in self.inputs() {
+            let mut words = vec![0u64; count];
+            for lane in 0..64 {
+                let free = simulator.number(place, word * 64 + lane).wrapping_sub(range.0);
+                words.iter_mut().enumerate().for_each(|(bit, w)| *w |= (free as u64 >> bit & 1) << lane);
+            }
+            for w in words {
+                out[at].push(w);
+                at += 1;
+            }
+        }
+    }
+}
