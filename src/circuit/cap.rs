@@ -5,26 +5,28 @@
 use super::net::{Gate, Net, Node, RegId};
 use super::range::Ranges;
 use super::unit::Units;
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// Lets stopwatches stop where that is never noticed. `shown` are the gates that are seen from outside.
-pub(crate) fn cap_stopwatches(net: &mut Net, ranges: &Ranges, units: &Units, shown: &[Node]) {
+pub(crate) fn cap_stopwatches(net: &mut Net, ranges: &Ranges, units: &Units, live: &[bool], shown: &[Node]) {
     let mut users: Vec<Vec<Node>> = vec![Vec::new(); net.gates.len()];
-    for (at, gate) in net.gates.iter().enumerate() {
+    let mut begins: Vec<Option<Node>> = vec![None; net.registers.len()];
+    for (at, gate) in net.gates.iter().enumerate().filter(|(at, _)| live[*at]) {
         gate.operands().for_each(|n| users[n.0 as usize].push(Node(at as u32)));
+        if let Gate::Reg(id) = gate {
+            begins[id.0 as usize] = Some(Node(at as u32));
+        }
     }
     let mut kept: HashMap<Node, Vec<RegId>> = HashMap::new();
-    for (number, register) in net.registers.iter().enumerate() {
+    for (number, register) in net.registers.iter().enumerate().filter(|(n, _)| begins[*n].is_some()) {
         kept.entry(register.next).or_default().push(RegId(number as u32));
     }
+    let shown: HashSet<Node> = shown.iter().copied().collect();
     for number in 0..net.registers.len() {
-        if !net.registers[number].stopwatch {
-            continue;
-        }
-        let look = Look { net, ranges, users: &users, kept: &kept, shown, id: RegId(number as u32) };
+        let Some(start) = begins[number].filter(|_| net.registers[number].stopwatch) else { continue };
+        let look = Look { net, ranges, users: &users, kept: &kept, shown: &shown, id: RegId(number as u32), start };
         let Some(longest) = look.longest() else { continue };
-        let unit = net.gates.iter().position(|g| *g == Gate::Reg(RegId(number as u32)));
-        let unit = unit.map_or(1, |at| units.of(Node(at as u32)));
+        let unit = units.of(start);
         let Some(cap) = longest.checked_add(unit).map(|l| l / unit * unit) else { continue };
         let cap = net.constant(cap);
         let next = net.registers[number].next;
@@ -37,16 +39,17 @@ struct Look<'a> {
     ranges: &'a Ranges,
     users: &'a [Vec<Node>],
     kept: &'a HashMap<Node, Vec<RegId>>,
-    shown: &'a [Node],
+    shown: &'a HashSet<Node>,
     id: RegId,
+    /// What it shows when a scan begins.
+    start: Node,
 }
 
 impl Look<'_> {
     /// The longest time it is compared with; `None` if it is used in another way or with no limit.
     fn longest(&self) -> Option<i64> {
-        let start = self.net.gates.iter().position(|g| *g == Gate::Reg(self.id))?;
         // Gates that show the stopwatch, or so many parts of it.
-        let mut list = vec![(Node(start as u32), 1i64)];
+        let mut list = vec![(self.start, 1i64)];
         let mut seen: HashMap<Node, i64> = HashMap::new();
         let mut longest = 0i64;
         while let Some((node, by)) = list.pop() {
@@ -65,7 +68,7 @@ impl Look<'_> {
                     if most == i64::MAX { None } else { most.max(0).checked_add(2)?.checked_mul(by) }
                 };
                 match self.net.gate(*user) {
-                    Gate::Advance(a, b) if a == node && b != node && start as u32 == node.0 => {
+                    Gate::Advance(a, b) if a == node && b != node && self.start == node => {
                         longest = longest.max(self.ranges.of(b).1);
                         list.push((*user, by));
                     }

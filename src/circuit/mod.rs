@@ -26,7 +26,7 @@ pub(crate) use build::{Scanned, add_version};
 pub(crate) use graph::{Bit, Graph};
 pub(crate) use lanes::limits;
 pub use lanes::{LANES, Lanes};
-pub(crate) use net::{Gate, InputId, Net, Node, Whole};
+pub(crate) use net::{Gate, InputId, Net, Node, RegId, Whole};
 pub(crate) use plan::{Place, Plan, plan};
 pub(crate) use planes::{ALL, NONE, Plane, Simulator, bit};
 pub(crate) use words::{Word, begin, run_all, within};

@@ -183,6 +183,22 @@ impl Net {
         self.gates[node.0 as usize]
     }
 
+    /// For each gate whether it matters for what is asked, in this scan or a later one.
+    pub(crate) fn reached(&self, asked: &[Node]) -> Vec<bool> {
+        let mut out = vec![false; self.gates.len()];
+        let mut list = asked.to_vec();
+        while let Some(node) = list.pop() {
+            if std::mem::replace(&mut out[node.0 as usize], true) {
+                continue;
+            }
+            match self.gate(node) {
+                Gate::Reg(id) => list.push(self.registers[id.0 as usize].next),
+                gate => list.extend(gate.operands()),
+            }
+        }
+        out
+    }
+
     pub(crate) fn constant(&mut self, value: i64) -> Node {
         self.put(Gate::Const(value))
     }

@@ -64,6 +64,8 @@ pub(crate) struct Kept {
     pub(crate) id: RegId,
     pub(crate) place: Place,
     pub(crate) next: Place,
+    /// What it counts.
+    pub(crate) unit: i64,
     /// What it holds at power-up, in its unit.
     pub(crate) init: i64,
     pub(crate) retained: bool,
@@ -106,10 +108,12 @@ impl Plan {
 /// Lets the net stop its stopwatches, and lays out all that is needed for `asked`.
 pub(crate) fn plan(net: &mut Net, asked: &[Node]) -> Plan {
     let first = ranges(net);
-    let counted = units(net, &first);
-    super::cap::cap_stopwatches(net, &first, &counted, asked);
+    // Only of what matters: where a temporary joins two paths, a time may seem to meet a count.
+    let live = net.reached(asked);
+    let counted = units(net, &first, &live);
+    super::cap::cap_stopwatches(net, &first, &counted, &live, asked);
     let ranges = ranges(net);
-    let units = units(net, &ranges);
+    let units = units(net, &ranges, &net.reached(asked));
     let mut planner = Planner {
         net,
         ranges: &ranges,
@@ -313,7 +317,7 @@ impl Planner<'_> {
                 let register = &self.net.registers[id.0 as usize];
                 let unit = self.unit(node);
                 let next = self.operand(register.next, unit);
-                Kept { id, place, next, init: register.init / unit, retained: register.retained }
+                Kept { id, place, next, unit, init: register.init / unit, retained: register.retained }
             })
             .collect();
         (inputs, kept, steps)

@@ -59,11 +59,11 @@ pub(super) fn is_tick(k: i64) -> bool {
     k != 0 && k % 1_000 == 0
 }
 
-/// Finds the units of a net.
-pub(crate) fn units(net: &Net, ranges: &Ranges) -> Units {
+/// Finds the units of the gates of a net that are live.
+pub(crate) fn units(net: &Net, ranges: &Ranges, live: &[bool]) -> Units {
     let count = net.gates.len();
     let mut units = Units { parent: (0..count as u32).collect(), unit: vec![0; count] };
-    for (at, gate) in net.gates.iter().enumerate() {
+    for (at, gate) in net.gates.iter().enumerate().filter(|(at, _)| live[*at]) {
         one(net, ranges, &mut units, Node(at as u32), *gate);
     }
     for at in 0..count {

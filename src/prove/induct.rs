@@ -125,6 +125,11 @@ impl Round {
         Round { next: next.collect(), sweep, bits, now, free }
     }
 
+    /// What a register bit was in a state that the solver found.
+    pub(super) fn before(&self, bit: usize, state: usize) -> bool {
+        self.sweep.shows_in(self.now[bit], state)
+    }
+
     /// What was given in a state that the solver found.
     fn state(&self, state: usize) -> impl Iterator<Item = bool> {
         self.now.iter().chain(&self.free).map(move |bit| self.sweep.shows_in(*bit, state))

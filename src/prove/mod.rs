@@ -74,11 +74,15 @@ fn attempt(twin: &Twin<'_>, means: &Means, go_on: &mut impl FnMut(Stage) -> bool
     let found = induct(&system, states, means.conflicts, |facts| go_on(Stage::Facts(facts)));
     let Some(mut found) = found else { return Err("it was stopped before the facts were settled".to_string()) };
     let open = outputs(twin, &system, &mut found, go_on)?;
-    if !open.is_empty() {
-        let names: Vec<&str> = open.iter().map(|n| twin.pairing.outputs[*n].name.as_str()).collect();
+    if let Some((_, state)) = open.first() {
+        let suspicious = state.map_or(String::new(), |state| {
+            let words = system.words([&twin.left.name, &twin.right.name], |bit| found.round.before(bit, state));
+            format!("\nIt would take a state like this, which may never occur: {words}")
+        });
+        let names: Vec<&str> = open.iter().map(|(n, _)| twin.pairing.outputs[*n].name.as_str()).collect();
         let proved = twin.pairing.outputs.len() - open.len();
         return Err(format!(
-            "{proved} of {} outputs are proved; no facts were found that prove {}",
+            "{proved} of {} outputs are proved; no facts were found that prove {}{suspicious}",
             twin.pairing.outputs.len(),
             names.join(", ")
         ));
@@ -95,13 +99,13 @@ fn attempt(twin: &Twin<'_>, means: &Means, go_on: &mut impl FnMut(Stage) -> bool
     })
 }
 
-/// The outputs that are not proved to agree.
+/// The outputs that are not proved to agree, each with a state in which the facts hold and it does not.
 fn outputs(
     twin: &Twin<'_>,
     system: &System,
     found: &mut Induction,
     go_on: &mut impl FnMut(Stage) -> bool,
-) -> Result<Vec<usize>, String> {
+) -> Result<Vec<(usize, Option<usize>)>, String> {
     let round = &mut found.round;
     let bit = |round: &induct::Round, node| {
         system.plan.place(node).map_or(crate::circuit::Bit::FALSE, |p| {
@@ -127,8 +131,10 @@ fn outputs(
             ));
         }
         let agree = bit(round, *agree);
-        if round.sweep.never(&[running, agree.not()]) != Same::Yes {
-            open.push(number);
+        match round.sweep.never(&[running, agree.not()]) {
+            Same::Yes => {}
+            Same::No(state) => open.push((number, Some(state))),
+            Same::Unknown => open.push((number, None)),
         }
     }
     Ok(open)

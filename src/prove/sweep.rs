@@ -157,9 +157,9 @@ impl Sweep {
                     .copied()
                     .unwrap_or_else(|| self.shown[node * self.words + other / 64] >> (other % 64) & 1 == 1),
             };
-            if value {
-                word[node] |= 1 << (state % 64);
-            }
+            // Nodes that came later have something there already.
+            let mask = 1 << (state % 64);
+            word[node] = word[node] & !mask | if value { mask } else { 0 };
         }
         self.found[state / 64] = word;
         state

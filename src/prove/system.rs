@@ -23,6 +23,8 @@ pub(super) struct System {
     dt: Option<InputId>,
     /// Register bits in order: of which register, which bit.
     pub(super) bits: Vec<(usize, u8)>,
+    /// Of each register the version and the variable it is, if it has a name.
+    names: Vec<Option<(usize, String)>>,
 }
 
 /// Scan times that are proved about: shortest, longest, and what all are a multiple of.
@@ -75,7 +77,14 @@ impl System {
         let ranges = ranges.collect();
         let registers = plan.registers.iter().enumerate();
         let bits = registers.flat_map(|(n, kept)| (0..kept.place.width).map(move |bit| (n, bit))).collect();
+        let name = |id: crate::circuit::RegId| {
+            let (side, slot) = both.net.registers[id.0 as usize].slot?;
+            let machine = [&twin.left.machine, &twin.right.machine][side];
+            Some((side, machine.points().iter().find(|p| p.slot == slot)?.name.clone()))
+        };
+        let names = plan.registers.iter().map(|kept| name(kept.id)).collect();
         Ok(System {
+            names,
             ranges,
             bits,
             dt: (low != high).then_some(InputId(0)),
@@ -95,6 +104,41 @@ impl System {
 
     pub(super) fn is_retained(&self, bit: usize) -> bool {
         self.plan.registers[self.bits[bit].0].retained
+    }
+
+    /// What both versions remember in a state, in words: what has one name on both sides and differs, then the rest.
+    pub(super) fn words(&self, versions: [&str; 2], value: impl Fn(usize) -> bool) -> String {
+        let mut values: Vec<i64> = vec![0; self.plan.registers.len()];
+        for (number, (register, at)) in self.bits.iter().enumerate() {
+            let place = self.plan.registers[*register].place;
+            let sign = place.signed && *at + 1 == place.width;
+            if value(number) {
+                values[*register] |= if sign { -1i64 << at } else { 1i64 << at };
+            }
+        }
+        let said = |n: usize| {
+            let unit = self.plan.registers[n].unit;
+            let (side, name) = self.names[n].as_ref()?;
+            Some((*side, name.clone(), values[n].wrapping_mul(unit)))
+        };
+        let all: Vec<(usize, String, i64)> = (0..values.len()).filter_map(said).collect();
+        let mut out = Vec::new();
+        for (side, name, value) in &all {
+            let partner = all.iter().find(|(s, n, _)| s != side && n.eq_ignore_ascii_case(name));
+            match partner {
+                Some((_, _, other)) if other == value => {}
+                Some((_, _, other)) if *side == 0 => out.push(format!("{name} = {value} and {other}")),
+                Some(_) => {}
+                None => out.push(format!("{name} = {value} in {}", versions[*side])),
+            }
+        }
+        const SHOWN: usize = 8;
+        let more = out.len().saturating_sub(SHOWN);
+        out.truncate(SHOWN);
+        if more > 0 {
+            out.push(format!("and {more} more"));
+        }
+        out.join(", ")
     }
 
     /// Each input: its place, its range, and how many free bits say which value of it.
