@@ -10,7 +10,9 @@ mod solve;
 mod sweep;
 mod system;
 
-use crate::twin::{Effort, Proved, Stimuli, Tolerance, Twin, Verdict, compare_twin, describe_pair};
+use crate::twin::{
+    Effort, Proved, Stimuli, Strength, Tolerance, Twin, Verdict, compare_twin, describe_pair, faulty, without_rules,
+};
 use induct::{Induction, induct};
 use sweep::Same;
 use system::{System, scan_times, time_words};
@@ -49,18 +51,26 @@ pub fn prove(twin: &Twin<'_>, means: &Means, mut go_on: impl FnMut(Stage) -> boo
     let most = &means.effort;
     let first =
         Effort { scenarios: most.scenarios.min(256), scans: most.scans.min(300_000), faults: 0, ..most.clone() };
-    match compare_twin(twin, &first, |_| {}) {
-        Verdict::Tested(_) => {}
+    let rules = match compare_twin(twin, &first, |_| {}) {
+        Verdict::Tested(tested) => tested.rules,
         other => return other,
-    }
+    };
     let reason = match attempt(twin, means, &mut go_on) {
-        Ok(proved) => return Verdict::Proved(Box::new(proved)),
+        Ok(proved) => return Verdict::Proved(Box::new(Proved { rules, ..proved })),
         Err(reason) => reason,
     };
     go_on(Stage::Searching);
     match compare_twin(twin, &Effort { faults: 0, ..means.effort.clone() }, |_| {}) {
         Verdict::Tested(_) => Verdict::Undecided { reason },
         other => other,
+    }
+}
+
+/// Proves of seeded faults that were not found that they make no difference, where that can be proved.
+pub fn settle(twin: &Twin<'_>, strength: &mut Strength, means: &Means) {
+    for fault in strength.faults.iter_mut().filter(|f| !f.caught) {
+        let Some(right) = faulty(twin, fault) else { continue };
+        fault.harmless = attempt(&without_rules(twin, &right), means, &mut |_| true).is_ok();
     }
 }
 
@@ -95,6 +105,7 @@ fn attempt(twin: &Twin<'_>, means: &Means, go_on: &mut impl FnMut(Stage) -> bool
         questions: found.asked,
         bits: system.bits.len(),
         gates: found.round.sweep.graph.len(),
+        rules: Vec::new(),
         assumptions: assumptions(twin)?,
     })
 }

@@ -36,6 +36,7 @@ fn proved_text(p: &Proved) -> String {
         count(p.rounds.into(), "round"),
         count(p.gates as u64, "gate")
     ));
+    p.rules.iter().for_each(|rule| line(rule_text(rule, &p.versions)));
     p.pairing.alone.iter().for_each(|alone| line(format!("not paired: {alone}")));
     p.assumptions.iter().for_each(|assumption| line(format!("assumed: {assumption}")));
     out
@@ -67,12 +68,15 @@ fn tested_text(t: &Tested) -> String {
     covered(t).lines().for_each(|l| line(l.to_string()));
     if let Some(strength) = &t.strength {
         let (caught, all) = (strength.caught(), strength.faults.len());
-        line(format!("strength: the same effort finds {caught} of {all} faults seeded into {}", t.versions[1]));
+        let harmless = strength.harmless();
+        let rest = if harmless > 0 { format!("; {harmless} more are proved harmless") } else { String::new() };
+        line(format!("strength: the same effort finds {caught} of {all} faults seeded into {}{rest}", t.versions[1]));
         for fault in strength.survivors().take(SHOWN) {
             line(format!("  not found: {} in {}: {}", fault.kind.words(), fault.place, fault.text));
         }
-        if all - caught > SHOWN {
-            line(format!("  not found: {} more", all - caught - SHOWN));
+        let holes = all - caught - harmless;
+        if holes > SHOWN {
+            line(format!("  not found: {} more", holes - SHOWN));
         }
     }
     t.rules.iter().for_each(|rule| line(rule_text(rule, &t.versions)));

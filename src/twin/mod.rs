@@ -43,6 +43,7 @@ pub use timing::Timing;
 pub use verdict::{Proved, Tested, Verdict};
 
 pub(crate) use both::Both;
+pub(crate) use strength::{faulty, without_rules};
 pub(crate) use wide::{Feed, Stimuli};
 
 use crate::check::{Checked, probe};

@@ -38,6 +38,8 @@ pub struct Proved {
     pub bits: usize,
     /// Nodes of one scan of both.
     pub gates: usize,
+    /// What became of the rules; they are tested, not proved.
+    pub rules: Vec<RuleResult>,
     /// What is assumed.
     pub assumptions: Vec<String>,
 }

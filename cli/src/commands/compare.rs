@@ -5,6 +5,7 @@ use crate::case::Case;
 use crate::evidence::{self, Wanted};
 use crate::{Outcome, files, problems};
 use clap::Parser;
+use honest_twin::prove::{Means, settle};
 use honest_twin::show::{self, Timing};
 use honest_twin::twin::script::Failure;
 use honest_twin::twin::{Effort, Progress, Scenario, Search, State, Step, Twin, Verdict, compare_twin, file, traces};
@@ -49,6 +50,7 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
         let script = difference.explanation.script.join("\n") + "\n";
         files::write(path, if lines { &script } else { &difference.stimulus })?;
     }
+    let verdict = settled(&twin, verdict);
     let wanted = Wanted { report: args.report.as_deref(), evidence: args.evidence.as_deref(), number };
     evidence::write(&wanted, case, &twin, &verdict, &given)?;
     if json {
@@ -196,6 +198,7 @@ pub(crate) fn merge(args: &Merge, json: bool) -> Result<Outcome, String> {
     let bar = ProgressBar::new(effort.scenarios);
     let verdict = search.finish(|p| show_progress(&bar, p));
     bar.finish_and_clear();
+    let verdict = settled(&twin, verdict);
     let wanted = Wanted { report: args.report.as_deref(), evidence: args.evidence.as_deref(), number: None };
     evidence::write(&wanted, &case, &twin, &verdict, &given)?;
     if json {
@@ -206,9 +209,19 @@ pub(crate) fn merge(args: &Merge, json: bool) -> Result<Outcome, String> {
     Ok(outcome(&verdict))
 }
 
+/// With each seeded fault that was not found proved harmless, where that can be proved.
+fn settled(twin: &Twin<'_>, mut verdict: Verdict) -> Verdict {
+    if let Verdict::Tested(tested) = &mut verdict
+        && let Some(strength) = &mut tested.strength
+    {
+        settle(twin, strength, &Means::default());
+    }
+    verdict
+}
+
 /// Compares with a progress bar, which is seen on a terminal only.
 pub(crate) fn with_progress(twin: &Twin<'_>, effort: &Effort) -> Verdict {
-    timed(twin, effort).0
+    settled(twin, timed(twin, effort).0)
 }
 
 /// As [`with_progress`], with the time that the scenarios took, seeded faults aside.

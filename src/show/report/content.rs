@@ -141,6 +141,7 @@ fn proven(out: &mut Content, p: &Proved) {
         row("gates of one scan of both", p.gates.to_string()),
         row("questions to the solver", format!("{} in {}", p.questions, count(p.rounds.into(), "round"))),
     ];
+    out.rules = rules(&p.rules, &p.versions);
     out.assumptions.clone_from(&p.assumptions);
     out.closing = "A proof is worth what its assumptions are worth; they are printed with it.";
 }
@@ -187,7 +188,7 @@ fn same(out: &mut Content, twin: &Twin<'_>, t: &Tested) {
     out.strength = t.strength.as_ref().map(|s| Strong {
         sentence: format!(
             "Faults as people make them were seeded into {}, one at a time, and the same scenarios tried: {} of {} were found. What \
-             was not found makes no difference, or is a hole in what was tried.",
+             was not found and is not proved harmless makes no difference all the same, or is a hole in what was tried.",
             t.versions[1],
             s.caught(),
             s.faults.len()
@@ -196,7 +197,11 @@ fn same(out: &mut Content, twin: &Twin<'_>, t: &Tested) {
             .faults
             .iter()
             .map(|f| {
-                let found = if f.caught { "yes" } else { "no" };
+                let found = match (f.caught, f.harmless) {
+                    (true, _) => "yes",
+                    (_, true) => "harmless, proved",
+                    _ => "no",
+                };
                 [f.kind.words().to_string(), f.place.clone(), f.text.clone(), found.to_string()]
             })
             .collect(),

@@ -77,6 +77,10 @@ pub struct SeededFault {
     pub text: String,
     /// Whether it was found.
     pub caught: bool,
+    /// Whether it was proved to make no difference.
+    pub harmless: bool,
+    /// Which of the places for such a mistake it is.
+    site: usize,
 }
 
 /// How many of the seeded faults the same effort has found.
@@ -93,9 +97,15 @@ impl Strength {
         self.faults.iter().filter(|f| f.caught).count()
     }
 
-    /// Faults that were not: they make no difference, or the scenarios have a hole.
+    /// Faults that were neither found nor proved harmless: they make no difference, or the scenarios have a hole.
     pub fn survivors(&self) -> impl Iterator<Item = &SeededFault> {
-        self.faults.iter().filter(|f| !f.caught)
+        self.faults.iter().filter(|f| !f.caught && !f.harmless)
+    }
+
+    /// Faults that are proved to make no difference.
+    #[must_use]
+    pub fn harmless(&self) -> usize {
+        self.faults.iter().filter(|f| f.harmless).count()
     }
 }
 
@@ -118,12 +128,20 @@ pub fn strength(twin: &Twin<'_>, effort: &Effort, kept: &[Scenario], mut progres
             place: project.place(span),
             text: crate::dialect::excerpt(project, span),
             caught,
+            harmless: false,
+            site: *site,
         });
     }
     out
 }
 
-fn without_rules<'t>(twin: &Twin<'t>, right: &'t Version) -> Twin<'t> {
+/// The right version with a fault seeded into it again.
+pub(crate) fn faulty(twin: &Twin<'_>, fault: &SeededFault) -> Option<Version> {
+    let (checked, _) = seed::seeded(&twin.right.checked, fault.kind, fault.site, twin.timing.longest())?;
+    Version::new(twin.right.name.clone(), checked).ok()
+}
+
+pub(crate) fn without_rules<'t>(twin: &Twin<'t>, right: &'t Version) -> Twin<'t> {
     Twin { right, rules: Vec::new(), probes: Vec::new(), unasked: Vec::new(), ..twin.clone() }
 }
 
