@@ -4,9 +4,13 @@
 mod common;
 
 use common::pages::found::pairs;
-use honest_twin::prove::{Means, prove};
+use common::version;
+use honest_twin::lang::{LANGUAGES, Language};
+use honest_twin::model::Duration;
+use honest_twin::prove::{Means, Stage, prove, settle};
+use honest_twin::scan::ScanTime;
 use honest_twin::show;
-use honest_twin::twin::{Effort, Twin, Verdict};
+use honest_twin::twin::{Effort, Timing, Twin, Verdict, compare_twin};
 
 /// Nothing but the prover: no scenario is tried.
 fn alone() -> Means {
@@ -33,4 +37,62 @@ fn what_differs_is_never_proved() {
         }
     }
     println!("{proved} of {same} pairs that are the same are proved");
+    assert!(proved >= 11, "{proved} of {same}");
+}
+
+#[test]
+fn the_corpus_is_proved() {
+    let mut proved = 0;
+    for folder in std::fs::read_dir("tests/corpus").unwrap() {
+        let folder = folder.unwrap().path();
+        let read = |language: Language| {
+            let text = std::fs::read_to_string(folder.join(format!("prog.{}", language.ending()))).unwrap();
+            version(language.ending(), &text, language)
+        };
+        let first = read(Language::St);
+        for language in LANGUAGES.iter().filter(|l| **l != Language::St) {
+            let other = read(*language);
+            // Every scan takes a time of its own.
+            let time = ScanTime::Range { low: Duration::from_millis(1), high: Duration::from_millis(50), seed: 1 };
+            let mut twin = Twin::new(&first, &other);
+            twin.timing = Timing::Lockstep(time);
+            let verdict = prove(&twin, &alone(), |_| true);
+            let text = show::verdict(&verdict);
+            assert!(matches!(verdict, Verdict::Proved(_)), "{} {language:?}: {text}", folder.display());
+            proved += 1;
+        }
+    }
+    println!("{proved} translations proved");
+    assert!(proved >= 90);
+}
+
+#[test]
+fn a_proof_says_what_it_rests_on_and_can_be_stopped() {
+    let read = |name: &str, step: &str| {
+        let inputs = "VAR_INPUT Low, Ack : BOOL; END_VAR VAR_OUTPUT Alarm : BOOL; END_VAR VAR T : TON; END_VAR";
+        let body = format!("T(IN := Low, PT := T#{step}); Alarm := T.Q AND NOT Ack;");
+        version(name, &format!("PROGRAM Oxygen {inputs} {body} END_PROGRAM"), Language::St)
+    };
+    let (old, new, slow) = (read("old", "3s"), read("new", "3000ms"), read("slow", "3s10ms"));
+    let verdict = prove(&Twin::new(&old, &new), &alone(), |_| true);
+    insta::assert_snapshot!(show::verdict(&verdict));
+    // Stopped before anything is settled it claims nothing.
+    let stopped = prove(&Twin::new(&old, &new), &alone(), |stage| stage == Stage::Searching);
+    assert!(matches!(stopped, Verdict::Undecided { .. }));
+    // What differs by one scan is no proof, and with a search it is a scenario.
+    let alone_with_it = prove(&Twin::new(&old, &slow), &alone(), |_| true);
+    assert!(show::verdict(&alone_with_it).contains("It would take a state like this"));
+    assert!(matches!(prove(&Twin::new(&old, &slow), &Means::default(), |_| true), Verdict::Different(_)));
+}
+
+#[test]
+fn seeded_faults_are_found_or_proved_harmless() {
+    let text = std::fs::read_to_string("tests/corpus/alarm_with_acknowledge/prog.st").unwrap();
+    let (old, new) = (version("old", &text, Language::St), version("new", &text, Language::St));
+    let twin = Twin::new(&old, &new);
+    let verdict = compare_twin(&twin, &Effort { scenarios: 600, faults: 60, ..Effort::default() }, |_| {});
+    let Verdict::Tested(mut tested) = verdict else { panic!("{}", show::verdict(&verdict)) };
+    let strength = tested.strength.as_mut().unwrap();
+    settle(&twin, strength, &Means::default());
+    assert!(strength.harmless() >= 2 && strength.survivors().count() == 0, "{strength:#?}");
 }

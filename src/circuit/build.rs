@@ -50,8 +50,6 @@ pub(super) struct Now {
 pub(crate) struct Scanned {
     /// Outputs as the outside sees them, in the order of their points.
     pub(crate) outputs: Vec<Node>,
-    /// The values of the probes, and whether each has one; before the first whole scan they mean nothing.
-    pub(crate) probes: Vec<(Node, Node)>,
     /// Whether a whole scan has run since power-up.
     pub(crate) has_run: Node,
     /// The kind of the fault that stopped the program, counted from 1; 0 for none.
@@ -355,14 +353,12 @@ impl Builder<'_> {
             });
         }
         self.registers_next(stopped);
-        let probes = self.probes()?;
-        self.registers_next(stopped);
         for slot in self.given.keys() {
             if self.memory.get(*slot).is_some_and(|node| node != self.given[slot]) {
                 return Err(Unfit::WritesInput);
             }
         }
-        Ok(Scanned { outputs, probes, has_run, fault, beyond: self.beyond })
+        Ok(Scanned { outputs, has_run, fault, beyond: self.beyond })
     }
 
     /// Says what registers hold after the scan. That may need further registers, and so on.
@@ -375,21 +371,6 @@ impl Builder<'_> {
             self.net.registers[id.0 as usize].next = self.net.mux(stopped, begin, end);
             done += 1;
         }
-    }
-
-    /// The probes, on the memory as the scan leaves it.
-    fn probes(&mut self) -> Result<Vec<(Node, Node)>, Unfit> {
-        let mut out = Vec::new();
-        let kept = self.memory.clone();
-        for (start, slot) in &self.tape.probes {
-            self.when = self.net.bool(true);
-            self.follow(*start)?;
-            let has_value = self.when;
-            self.faults.clear();
-            out.push((self.read(*slot), has_value));
-            self.memory = kept.clone();
-        }
-        Ok(out)
     }
 }
 

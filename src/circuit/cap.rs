@@ -22,8 +22,8 @@ pub(crate) fn cap_stopwatches(net: &mut Net, ranges: &Ranges, units: &Units, liv
         kept.entry(register.next).or_default().push(RegId(number as u32));
     }
     let shown: HashSet<Node> = shown.iter().copied().collect();
-    for number in 0..net.registers.len() {
-        let Some(start) = begins[number].filter(|_| net.registers[number].stopwatch) else { continue };
+    for (number, start) in begins.into_iter().enumerate() {
+        let Some(start) = start.filter(|_| net.registers[number].stopwatch) else { continue };
         let look = Look { net, ranges, users: &users, kept: &kept, shown: &shown, id: RegId(number as u32), start };
         let Some(longest) = look.longest() else { continue };
         let unit = units.of(start);

@@ -186,8 +186,8 @@ impl Builder<'_> {
             One::Real(f, single) => self.whole(Whole::Function(f, single), a, zero),
             One::Convert(from, to) => self.convert(from, to, a),
             One::Truncate(to) => self.whole(Whole::Truncate(to), a, zero),
-            One::FromBcd(to) => self.from_digits(to, a),
-            One::ToBcd(from, to) => self.to_digits(from, to, a),
+            One::FromBcd(to) => self.number_of_digits(to, a),
+            One::ToBcd(from, to) => self.digits_of_number(from, to, a),
         }
     }
 
@@ -234,7 +234,7 @@ impl Builder<'_> {
     }
 
     /// Decimal digits of four bits each to a number.
-    fn from_digits(&mut self, to: Elem, a: Node) -> Node {
+    fn number_of_digits(&mut self, to: Elem, a: Node) -> Node {
         let (nine, ten, low) = (self.net.constant(9), self.net.constant(10), self.net.constant(15));
         let mut number = self.net.constant(0);
         for digit in (0..16).rev() {
@@ -252,7 +252,7 @@ impl Builder<'_> {
     }
 
     /// A number to decimal digits of four bits each.
-    fn to_digits(&mut self, from: Elem, to: Elem, a: Node) -> Node {
+    fn digits_of_number(&mut self, from: Elem, to: Elem, a: Node) -> Node {
         let digits = to.shape().map_or(0, |s| i64::from(s.bits) / 4);
         let most = 10i64.checked_pow(digits as u32).map_or(i64::MAX, |n| n - 1);
         self.outside(a, 0, most);

@@ -13,7 +13,7 @@ pub(super) struct Memory {
 
 impl Memory {
     pub(super) fn new(slots: usize) -> Memory {
-        Memory { chunks: vec![Rc::new([None; CHUNK]); slots.div_ceil(CHUNK)] }
+        Memory { chunks: std::iter::repeat_n(Rc::new([None; CHUNK]), slots.div_ceil(CHUNK)).collect() }
     }
 
     pub(super) fn get(&self, slot: u32) -> Option<Node> {

@@ -2,7 +2,8 @@
 //!
 //! A program is followed once, along all its paths ([`build`](self)); what is found is a net of gates over whole
 //! numbers with registers between scans. Ranges and units say how few bits each number needs, and the bits may be
-//! anything that knows AND, OR and NOT: machine words run many scenarios at a time ([`Lanes`]).
+//! anything that knows AND, OR and NOT: machine words run many scenarios at a time ([`Lanes`]), literals of an
+//! and-inverter graph make what [`crate::prove`] proves about.
 //!
 //! What the circuit finds is never reported as it is: the tape has to show it again.
 
@@ -22,17 +23,17 @@ mod words;
 
 pub(crate) use algebra::Algebra;
 pub use build::Unfit;
-pub(crate) use build::{Scanned, add_version};
+pub(crate) use build::add_version;
 pub(crate) use graph::{Bit, Graph};
 pub(crate) use lanes::limits;
 pub use lanes::{LANES, Lanes};
 pub(crate) use net::{Gate, InputId, Net, Node, RegId, Whole};
 pub(crate) use plan::{Place, Plan, plan};
 pub(crate) use planes::{ALL, NONE, Plane, Simulator, bit};
-pub(crate) use words::{Word, begin, run_all, within};
+pub(crate) use words::{Word, add, begin, equal, less, mul, run_all, within};
 
 /// The greatest number that divides both; `gcd(0, x)` is `x` without its sign.
-fn gcd(a: i64, b: i64) -> i64 {
+pub(crate) fn gcd(a: i64, b: i64) -> i64 {
     let (mut a, mut b) = (a.unsigned_abs(), b.unsigned_abs());
     while b != 0 {
         (a, b) = (b, a % b);

@@ -127,7 +127,7 @@ fn pairs<B: Copy>(d: &mut [B], a: Word<'_, B>, b: Word<'_, B>, mut f: impl FnMut
 }
 
 #[inline(always)]
-fn add<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, carry: A::Bit, d: &mut [A::Bit]) {
+pub(crate) fn add<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, carry: A::Bit, d: &mut [A::Bit]) {
     let mut carry = carry;
     pairs(d, a, b, |x, y| {
         let half = g.xor(x, y);
@@ -148,7 +148,7 @@ fn sub<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, d: &mut 
     });
 }
 
-fn mul<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, d: &mut [A::Bit]) {
+pub(crate) fn mul<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, d: &mut [A::Bit]) {
     let zero = g.constant(false);
     d.fill(zero);
     for at in 0..d.len() {
@@ -175,7 +175,7 @@ fn positive<B>(bits: &[B], zero: B) -> Word<'_, B> {
     Word { bits, signed: false, zero }
 }
 
-fn equal<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>) -> A::Bit {
+pub(crate) fn equal<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>) -> A::Bit {
     let width = a.width().max(b.width()) + usize::from(a.signed != b.signed);
     let mut differs = g.constant(false);
     for i in 0..width {
@@ -186,7 +186,7 @@ fn equal<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>) -> A::
 }
 
 #[inline(always)]
-fn less<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>) -> A::Bit {
+pub(crate) fn less<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>) -> A::Bit {
     let width = a.width().max(b.width()) + usize::from(a.signed != b.signed);
     if !(a.signed || b.signed) {
         return below(g, a, b, width);

@@ -3,6 +3,7 @@
 //! They are sought in states that occur, taken for granted all together, and each is asked whether a scan keeps it. What
 //! fails is let go, and all are asked again, until nothing fails.
 
+use super::facts::{Fact, seek};
 use super::sweep::{Same, Sweep};
 use super::system::{System, WORDS};
 use crate::circuit::{self, Bit};
@@ -21,6 +22,7 @@ pub(super) struct Groups {
 /// What induction came to.
 pub(super) struct Induction {
     pub(super) groups: Groups,
+    pub(super) facts: Vec<Fact>,
     /// The last round: what a scan makes of a state in which all facts hold.
     pub(super) round: Round,
     pub(super) rounds: u32,
@@ -37,6 +39,8 @@ pub(super) struct Round {
     now: Vec<Bit>,
     pub(super) next: Vec<Bit>,
     free: Vec<Bit>,
+    /// Each fact about numbers after the scan.
+    kept: Vec<Bit>,
 }
 
 impl Groups {
@@ -44,10 +48,10 @@ impl Groups {
     fn seen(system: &System, states: &[Vec<u64>]) -> Groups {
         let mut groups: Vec<Vec<(usize, bool)>> = vec![Vec::new()];
         let mut alike: HashMap<(Vec<u64>, bool), usize> = HashMap::new();
-        for bit in 0..system.bits.len() {
+        for (bit, shown) in states.iter().enumerate().take(system.bits.len()) {
             let first = system.initial(bit);
             let flip = if first { u64::MAX } else { 0 };
-            let shown: Vec<u64> = states[bit].iter().map(|w| w ^ flip).collect();
+            let shown: Vec<u64> = shown.iter().map(|w| w ^ flip).collect();
             if shown.iter().all(|w| *w == 0) {
                 groups[0].push((bit, first));
                 continue;
@@ -84,6 +88,15 @@ impl Groups {
         self.groups.push(vec![(bit, false)]);
     }
 
+    /// Of each register whether it has a bit that stands for itself.
+    fn own(&self, system: &System) -> Vec<bool> {
+        let mut out = vec![false; system.plan.registers.len()];
+        for (bit, _) in self.groups[1..].iter().filter_map(|g| g.first()) {
+            out[system.bits[*bit].0] = true;
+        }
+        out
+    }
+
     /// How many facts that is.
     pub(super) fn facts(&self) -> usize {
         self.groups[0].len() + self.groups[1..].iter().map(|g| g.len().saturating_sub(1)).sum::<usize>()
@@ -92,7 +105,7 @@ impl Groups {
 
 impl Round {
     /// Lays out a scan in which bits of a group are one bit.
-    pub(super) fn new(system: &System, groups: &Groups, states: &[Vec<u64>], conflicts: u64) -> Round {
+    pub(super) fn new(system: &System, groups: &Groups, facts: &[Fact], states: &[Vec<u64>], conflicts: u64) -> Round {
         let plan = &system.plan;
         let words = states.first().map_or(WORDS, Vec::len);
         let mut sweep = Sweep::new(words, conflicts);
@@ -109,6 +122,16 @@ impl Round {
         for ((register, at), bit) in system.bits.iter().zip(&now) {
             bits[plan.registers[*register].place.at as usize + usize::from(*at)] = *bit;
         }
+        let words = |bits: &[Bit]| -> Vec<Vec<Bit>> {
+            let mut out = vec![Vec::new(); plan.registers.len()];
+            system.bits.iter().zip(bits).for_each(|((register, _), bit)| out[*register].push(*bit));
+            out
+        };
+        let before = words(&now);
+        for fact in facts {
+            let bit = fact.bit(&mut sweep, system, &before);
+            sweep.take(bit);
+        }
         let mut free = Vec::new();
         for (place, range, count) in system.inputs() {
             let own: Vec<Bit> = (0..count).map(|n| sweep.input(&states[system.bits.len() + free.len() + n])).collect();
@@ -122,7 +145,10 @@ impl Round {
             let own = &bits[place.at as usize..place.at as usize + usize::from(place.width)];
             circuit::Word { bits: own, signed: place.signed, zero: Bit::FALSE }.bit(usize::from(*at))
         });
-        Round { next: next.collect(), sweep, bits, now, free }
+        let next: Vec<Bit> = next.collect();
+        let after = words(&next);
+        let kept = facts.iter().map(|fact| fact.bit(&mut sweep, system, &after)).collect();
+        Round { next, sweep, bits, now, free, kept }
     }
 
     /// What a register bit was in a state that the solver found.
@@ -136,25 +162,27 @@ impl Round {
     }
 }
 
-/// Finds the facts that hold always. `None` if it was told to stop.
+/// Finds the facts that hold always; those about numbers only if `numbers`. `None` if it was told to stop.
 pub(super) fn induct(
     system: &System,
     mut states: Vec<Vec<u64>>,
     conflicts: u64,
+    numbers: bool,
     mut go_on: impl FnMut(usize) -> bool,
 ) -> Option<Induction> {
     let mut groups = Groups::seen(system, &states);
+    let mut facts = if numbers { seek(system, &states, &groups.own(system)) } else { Vec::new() };
     let (mut asked, mut too_long) = (0, 0);
     for rounds in 1.. {
-        if !go_on(groups.facts()) {
+        if !go_on(groups.facts() + facts.len()) {
             return None;
         }
-        let mut round = Round::new(system, &groups, &states, conflicts);
-        let changed = keep(&mut groups, &mut round, &mut go_on)?;
+        let mut round = Round::new(system, &groups, &facts, &states, conflicts);
+        let changed = keep(&mut groups, &mut facts, &mut round, &mut go_on)?;
         asked += round.sweep.asked;
         too_long += round.sweep.too_long;
         if !changed {
-            return Some(Induction { groups, round, rounds, asked, too_long });
+            return Some(Induction { groups, facts, round, rounds, asked, too_long });
         }
         learn(&mut states, &round);
     }
@@ -162,9 +190,21 @@ pub(super) fn induct(
 }
 
 /// Asks of each fact whether a scan keeps it, and lets go what it does not. True if anything was let go.
-fn keep(groups: &mut Groups, round: &mut Round, go_on: &mut impl FnMut(usize) -> bool) -> Option<bool> {
+fn keep(
+    groups: &mut Groups,
+    facts: &mut Vec<Fact>,
+    round: &mut Round,
+    go_on: &mut impl FnMut(usize) -> bool,
+) -> Option<bool> {
     let mut changed = false;
     let mut number = 0;
+    // Of each fact about numbers whether it was not let go.
+    let mut stands = vec![true; facts.len()];
+    let lets_go = |stands: &mut [bool], round: &Round, state: usize| {
+        for (stands, kept) in stands.iter_mut().zip(&round.kept) {
+            *stands &= round.sweep.shows_in(*kept, state);
+        }
+    };
     while number < groups.groups.len() {
         let mut member = usize::from(number > 0);
         while member < groups.groups[number].len() {
@@ -180,6 +220,7 @@ fn keep(groups: &mut Groups, round: &mut Round, go_on: &mut impl FnMut(usize) ->
                 Same::Yes => member += 1,
                 Same::No(state) => {
                     groups.part(|bit| round.sweep.shows_in(round.next[bit], state));
+                    lets_go(&mut stands, round, state);
                     changed = true;
                 }
                 Same::Unknown => {
@@ -187,12 +228,33 @@ fn keep(groups: &mut Groups, round: &mut Round, go_on: &mut impl FnMut(usize) ->
                     changed = true;
                 }
             }
-            if round.sweep.asked % 64 == 0 && !go_on(groups.facts()) {
+            if round.sweep.asked.is_multiple_of(64) && !go_on(groups.facts()) {
                 return None;
             }
         }
         number += 1;
     }
+    for fact in 0..facts.len() {
+        if !stands[fact] {
+            continue;
+        }
+        match round.sweep.never(&[round.kept[fact].not()]) {
+            Same::Yes => {}
+            Same::No(state) => {
+                groups.part(|bit| round.sweep.shows_in(round.next[bit], state));
+                lets_go(&mut stands, round, state);
+                // What the rest of the state was filled up with may show something else.
+                stands[fact] = false;
+            }
+            Same::Unknown => stands[fact] = false,
+        }
+        if round.sweep.asked.is_multiple_of(64) && !go_on(groups.facts()) {
+            return None;
+        }
+    }
+    changed |= stands.iter().any(|s| !s);
+    let mut stands = stands.into_iter();
+    facts.retain(|_| stands.next().unwrap_or(false));
     Some(changed)
 }
 

@@ -5,6 +5,7 @@
 //! of power, keeps them. Under the facts each pair of outputs is put before a solver. Nothing is taken for different
 //! that the scan engine has not shown.
 
+mod facts;
 mod induct;
 mod solve;
 mod sweep;
@@ -81,9 +82,20 @@ fn attempt(twin: &Twin<'_>, means: &Means, go_on: &mut impl FnMut(Stage) -> bool
     }
     let system = System::new(twin)?;
     let states = system.states(&Stimuli::new(twin));
-    let found = induct(&system, states, means.conflicts, |facts| go_on(Stage::Facts(facts)));
-    let Some(mut found) = found else { return Err("it was stopped before the facts were settled".to_string()) };
-    let open = outputs(twin, &system, &mut found, go_on)?;
+    // Bits that are the same are soon found, and mostly enough; facts about numbers take longer.
+    let mut found = None;
+    let mut open = Vec::new();
+    for numbers in [false, true] {
+        let conflicts = if numbers { means.conflicts / 10 } else { means.conflicts };
+        let facts = induct(&system, states.clone(), conflicts, numbers, |facts| go_on(Stage::Facts(facts)));
+        let Some(mut facts) = facts else { break };
+        open = outputs(twin, &system, &mut facts, go_on)?;
+        found = Some(facts);
+        if open.is_empty() {
+            break;
+        }
+    }
+    let Some(found) = found else { return Err("it was stopped before the facts were settled".to_string()) };
     if let Some((_, state)) = open.first() {
         let suspicious = state.map_or(String::new(), |state| {
             let words = system.words([&twin.left.name, &twin.right.name], |bit| found.round.before(bit, state));
@@ -91,8 +103,12 @@ fn attempt(twin: &Twin<'_>, means: &Means, go_on: &mut impl FnMut(Stage) -> bool
         });
         let names: Vec<&str> = open.iter().map(|(n, _)| twin.pairing.outputs[*n].name.as_str()).collect();
         let proved = twin.pairing.outputs.len() - open.len();
+        let slow = match found.too_long {
+            0 => String::new(),
+            count => format!("; {count} questions took the solver too long"),
+        };
         return Err(format!(
-            "{proved} of {} outputs are proved; no facts were found that prove {}{suspicious}",
+            "{proved} of {} outputs are proved; no facts were found that prove {}{slow}{suspicious}",
             twin.pairing.outputs.len(),
             names.join(", ")
         ));
@@ -100,7 +116,7 @@ fn attempt(twin: &Twin<'_>, means: &Means, go_on: &mut impl FnMut(Stage) -> bool
     Ok(Proved {
         versions: [twin.left.name.clone(), twin.right.name.clone()],
         pairing: twin.pairing.clone(),
-        facts: found.groups.facts(),
+        facts: found.groups.facts() + found.facts.len(),
         rounds: found.rounds,
         questions: found.asked,
         bits: system.bits.len(),

@@ -6,13 +6,16 @@
 
 use super::solve::{Answer, ask};
 use crate::circuit::{Algebra, Bit, Graph, Whole, Word};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// Nodes near a question that are looked at first, then if that does not answer it.
 const NEAR: [usize; 3] = [150, 1_500, usize::MAX];
 
 /// Nodes that show the same and are tried, at most.
 const MOST_TRIED: usize = 4;
+
+/// A function, whether its failing is meant, and its operands.
+type Of = (Whole, bool, Vec<Bit>, Vec<Bit>);
 
 /// A graph under construction.
 pub(super) struct Sweep {
@@ -26,9 +29,10 @@ pub(super) struct Sweep {
     /// States that the solver found.
     pub(super) states: usize,
     alike: HashMap<u64, Vec<Bit>>,
-    unknown: HashMap<(Whole, bool, Vec<Bit>, Vec<Bit>), Vec<Bit>>,
-    /// What may be taken as TRUE of every state.
-    pub(super) given: Vec<Bit>,
+    /// The bits of each unknown function, by what it is of.
+    unknown: HashMap<Of, Vec<Bit>>,
+    /// What may be taken as TRUE of every state, each with the inputs it is about.
+    given: Vec<(Bit, Vec<usize>)>,
     /// Conflicts that one question may take.
     conflicts: u64,
     /// Questions asked, and those that took too long.
@@ -102,6 +106,55 @@ impl Sweep {
             && self.found.iter().all(|word| word[a.node()] ^ flip(a) == word[b.node()] ^ flip(b))
     }
 
+    /// From now on takes a bit as TRUE of every state.
+    pub(super) fn take(&mut self, bit: Bit) {
+        if bit != Bit::TRUE {
+            let about = self.inputs_of(&[bit]);
+            self.given.push((bit, about.into_iter().collect()));
+        }
+    }
+
+    /// The inputs that bits depend on.
+    fn inputs_of(&self, bits: &[Bit]) -> HashSet<usize> {
+        let mut seen: HashSet<usize> = HashSet::new();
+        let mut out = HashSet::new();
+        let mut list: Vec<usize> = bits.iter().map(|b| b.node()).collect();
+        while let Some(node) = list.pop() {
+            if node == 0 || !seen.insert(node) {
+                continue;
+            }
+            match self.graph.reads(node) {
+                Some((a, b)) => list.extend([a.node(), b.node()]),
+                None => {
+                    out.insert(node);
+                }
+            }
+        }
+        out
+    }
+
+    /// What is taken as TRUE and has to do with a question, directly or by way of what else is taken.
+    fn relevant(&self, wanted: &[Bit]) -> Vec<Bit> {
+        if self.given.is_empty() {
+            return Vec::new();
+        }
+        let mut about = self.inputs_of(wanted);
+        let mut out: Vec<Bit> = Vec::new();
+        let mut left: Vec<&(Bit, Vec<usize>)> = self.given.iter().collect();
+        loop {
+            let (near, far): (Vec<_>, Vec<_>) =
+                left.into_iter().partition(|(_, inputs)| inputs.iter().any(|i| about.contains(i)));
+            if near.is_empty() {
+                return out;
+            }
+            for (bit, inputs) in near {
+                out.push(*bit);
+                about.extend(inputs);
+            }
+            left = far;
+        }
+    }
+
     /// Whether two bits are the same in every state.
     pub(super) fn same(&mut self, a: Bit, b: Bit) -> Same {
         if a == b {
@@ -122,8 +175,9 @@ impl Sweep {
             return Same::Yes;
         }
         self.asked += 1;
+        let given = self.relevant(wanted);
         for nodes in NEAR {
-            match ask(&self.graph, wanted, &self.given, nodes, self.conflicts) {
+            match ask(&self.graph, wanted, &given, nodes, self.conflicts) {
                 Answer::No => return Same::Yes,
                 Answer::Yes(_) if nodes < usize::MAX => {}
                 Answer::Yes(values) => return Same::No(self.add_state(&values)),
@@ -141,7 +195,7 @@ impl Sweep {
     fn add_state(&mut self, values: &HashMap<usize, bool>) -> usize {
         let state = self.states;
         self.states += 1;
-        if state % 64 == 0 {
+        if state.is_multiple_of(64) {
             self.found.push(vec![0; self.graph.len()]);
         }
         let other = state.wrapping_mul(2_654_435_761) % (64 * self.words).max(1);

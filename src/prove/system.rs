@@ -1,6 +1,6 @@
 //! What is proved about: one scan of both versions, laid out, and states of it that really occur.
 
-use crate::circuit::{ALL, InputId, NONE, Node, Place, Plan, Plane, Simulator, plan};
+use crate::circuit::{ALL, Gate, InputId, NONE, Node, Place, Plan, Plane, Simulator, plan};
 use crate::model::Duration;
 use crate::scan::ScanTime;
 use crate::twin::{Both, Stimuli, Timing, Twin};
@@ -17,6 +17,8 @@ pub(super) struct System {
     pub(super) same_fault: Node,
     pub(super) running: Node,
     pub(super) beyond: Node,
+    /// The constants of both programs.
+    pub(super) marks: Vec<i64>,
     /// The range of each input, in its unit.
     ranges: Vec<(i64, i64)>,
     /// Which input is the scan time, if that varies.
@@ -83,7 +85,12 @@ impl System {
             Some((side, machine.points().iter().find(|p| p.slot == slot)?.name.clone()))
         };
         let names = plan.registers.iter().map(|kept| name(kept.id)).collect();
+        let constants = both.net.gates.iter().filter_map(|g| if let Gate::Const(k) = g { Some(*k) } else { None });
+        let mut marks: Vec<i64> = constants.filter(|k| *k > 0).collect();
+        marks.sort_unstable();
+        marks.dedup();
         Ok(System {
+            marks,
             names,
             ranges,
             bits,

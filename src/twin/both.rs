@@ -1,7 +1,7 @@
 //! Both versions in one net: the same inputs, the same time, and whether they agree after a scan.
 
 use super::{Mapping, Pair, Tolerance, Twin};
-use crate::circuit::{Gate, Net, Node, Scanned, Unfit, Whole, add_version, limits};
+use crate::circuit::{Gate, Net, Node, Unfit, Whole, add_version, limits};
 use crate::model::ops::BinaryOp;
 use crate::model::{Elem, IntShape};
 use crate::scan::{Direction, Machine, PointType};
@@ -11,8 +11,6 @@ pub(crate) struct Both {
     pub(crate) net: Net,
     /// Of each pair of inputs its node.
     pub(crate) inputs: Vec<Node>,
-    /// What each version's scan leaves.
-    pub(crate) sides: [Scanned; 2],
     /// Of each pair of outputs whether they agree.
     pub(crate) agree: Vec<Node>,
     /// Whether both are stopped by the same fault or by none.
@@ -66,7 +64,7 @@ impl Both {
         let same_fault = net.equal(left.fault, right.fault);
         let running = net.and(left.has_run, right.has_run);
         let beyond = net.or(left.beyond, right.beyond);
-        Ok(Both { net, inputs, sides: [left, right], agree, same_fault, running, beyond })
+        Ok(Both { net, inputs, agree, same_fault, running, beyond })
     }
 
     /// Whether the versions agree in everything.
