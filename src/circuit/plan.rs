@@ -89,6 +89,11 @@ pub(crate) struct Plan {
 }
 
 impl Plan {
+    /// True if some function in it is not taken apart into bits.
+    pub(crate) fn has_whole(&self) -> bool {
+        self.steps.iter().any(|s| matches!(s.act, Act::Whole(_) | Act::Fails(_)))
+    }
+
     /// What the bits of an input count.
     pub(crate) fn input_unit(&self, id: InputId) -> i64 {
         self.input_units.get(&id).copied().unwrap_or(1)

@@ -122,7 +122,7 @@ fn attempt(twin: &Twin<'_>, means: &Means, go_on: &mut impl FnMut(Stage) -> bool
         bits: system.bits.len(),
         gates: found.round.sweep.graph.len(),
         rules: Vec::new(),
-        assumptions: assumptions(twin)?,
+        assumptions: assumptions(twin, system.plan.has_whole())?,
     })
 }
 
@@ -167,12 +167,14 @@ fn outputs(
     Ok(open)
 }
 
-fn assumptions(twin: &Twin<'_>) -> Result<Vec<String>, String> {
+fn assumptions(twin: &Twin<'_>, has_whole: bool) -> Result<Vec<String>, String> {
     let mut out = vec![
         format!("both versions scan in lockstep; {}", time_words(scan_times(&twin.timing)?)),
         "from power-up, with power off and on at any moment; not stopped and started again".to_string(),
-        "an operation on REAL or LREAL is taken as the same unknown function on both sides".to_string(),
     ];
+    if has_whole {
+        out.push("an operation on REAL or LREAL is taken as the same unknown function on both sides".to_string());
+    }
     for pair in twin.pairing.inputs.iter().chain(&twin.pairing.outputs) {
         out.extend(describe_pair(twin, pair));
     }
