@@ -262,7 +262,7 @@ fn keep(
 fn learn(states: &mut [Vec<u64>], round: &Round) {
     /// Words of states at most.
     const MOST: usize = 96;
-    for first in (0..round.sweep.states).step_by(64) {
+    for first in (round.sweep.first_state()..round.sweep.states).step_by(64) {
         if states.first().is_none_or(|s| s.len() >= MOST) {
             return;
         }

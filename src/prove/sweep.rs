@@ -6,10 +6,14 @@
 
 use super::solve::{Answer, ask};
 use crate::circuit::{Algebra, Bit, Graph, Whole, Word};
-use std::collections::{HashMap, HashSet};
+use std::cmp::Reverse;
+use std::collections::{BinaryHeap, HashMap, HashSet};
 
 /// Nodes near a question that are looked at first, then if that does not answer it.
 const NEAR: [usize; 3] = [150, 1_500, usize::MAX];
+
+/// Words of states that the solver found, of which the last are kept.
+const RING: usize = 8;
 
 /// Nodes that show the same and are tried, at most.
 const MOST_TRIED: usize = 4;
@@ -24,8 +28,10 @@ pub(super) struct Sweep {
     words: usize,
     /// What each node shows in the states that were given.
     shown: Vec<u64>,
-    /// What each node shows in states that the solver found, a word of 64 states each.
+    /// What each node shows in the last states that the solver found, a word of 64 states each.
     found: Vec<Vec<u64>>,
+    /// Which nodes read a node.
+    readers: Vec<Vec<u32>>,
     /// States that the solver found.
     pub(super) states: usize,
     alike: HashMap<u64, Vec<Bit>>,
@@ -56,6 +62,7 @@ impl Sweep {
             words,
             shown: vec![0; words],
             found: Vec::new(),
+            readers: vec![Vec::new()],
             states: 0,
             alike: HashMap::new(),
             unknown: HashMap::new(),
@@ -72,8 +79,14 @@ impl Sweep {
     /// An input that shows this in the states that are given.
     pub(super) fn input(&mut self, shown: &[u64]) -> Bit {
         let bit = self.graph.input();
+        self.readers.push(Vec::new());
         self.shown.extend(shown);
-        self.found.iter_mut().for_each(|word| word.push(0));
+        // As in the state that each was made from.
+        let first = self.states.div_ceil(64).saturating_sub(RING);
+        for number in first..self.states.div_ceil(64) {
+            let value = shown[number % self.words.max(1)];
+            self.found[number % RING].push(value);
+        }
         let key = self.key(bit);
         self.alike.entry(key).or_default().push(bit);
         bit
@@ -85,9 +98,14 @@ impl Sweep {
         self.shown[at..at + self.words].iter().map(move |w| w ^ flip)
     }
 
+    /// The first state that is still there.
+    pub(super) fn first_state(&self) -> usize {
+        self.states.div_ceil(64).saturating_sub(RING) * 64
+    }
+
     /// What a bit shows in a state that the solver found.
     pub(super) fn shows_in(&self, bit: Bit, state: usize) -> bool {
-        (self.found[state / 64][bit.node()] >> (state % 64) & 1 == 1) ^ bit.is_inverted()
+        (self.found[state / 64 % RING][bit.node()] >> (state % 64) & 1 == 1) ^ bit.is_inverted()
     }
 
     /// Bits that show the same, or all the opposite, have the same key.
@@ -191,36 +209,48 @@ impl Sweep {
         Same::Unknown
     }
 
-    /// Adds a state that the solver found; inputs that it did not ask about are as in one of the states given.
+    /// Adds a state that the solver found; inputs that it did not ask about are as in one of the states given. Only what
+    /// depends on what is other than there is computed.
     fn add_state(&mut self, values: &HashMap<usize, bool>) -> usize {
         let state = self.states;
         self.states += 1;
+        let at = state / 64 % RING;
         if state.is_multiple_of(64) {
-            self.found.push(vec![0; self.graph.len()]);
+            let from = state / 64 % self.words.max(1);
+            let word = (0..self.graph.len()).map(|node| self.shown[node * self.words + from]).collect();
+            if at == self.found.len() {
+                self.found.push(word);
+            } else {
+                self.found[at] = word;
+            }
         }
-        let other = state.wrapping_mul(2_654_435_761) % (64 * self.words).max(1);
-        let mut word = std::mem::take(&mut self.found[state / 64]);
-        for node in 1..self.graph.len() {
-            let value = match self.graph.reads(node) {
-                Some((a, b)) => {
-                    let of = |bit: Bit, word: &[u64]| (word[bit.node()] >> (state % 64) & 1 == 1) ^ bit.is_inverted();
-                    of(a, &word) && of(b, &word)
-                }
-                None => values
-                    .get(&node)
-                    .copied()
-                    .unwrap_or_else(|| self.shown[node * self.words + other / 64] >> (other % 64) & 1 == 1),
-            };
-            // Nodes that came later have something there already.
-            let mask = 1 << (state % 64);
-            word[node] = word[node] & !mask | if value { mask } else { 0 };
+        let mask = 1u64 << (state % 64);
+        let word = &mut self.found[at];
+        let mut waiting: BinaryHeap<Reverse<u32>> = BinaryHeap::new();
+        for (node, value) in values {
+            if self.graph.reads(*node).is_none() && (word[*node] & mask != 0) != *value {
+                word[*node] ^= mask;
+                waiting.extend(self.readers[*node].iter().map(|n| Reverse(*n)));
+            }
         }
-        self.found[state / 64] = word;
+        while let Some(Reverse(next)) = waiting.pop() {
+            let node = next as usize;
+            let Some((a, b)) = self.graph.reads(node) else { continue };
+            let of = |bit: Bit, word: &[u64]| (word[bit.node()] & mask != 0) ^ bit.is_inverted();
+            if (word[node] & mask != 0) != (of(a, word) && of(b, word)) {
+                word[node] ^= mask;
+                waiting.extend(self.readers[node].iter().map(|n| Reverse(*n)));
+            }
+        }
         state
     }
 
     fn add_and(&mut self, reads: (Bit, Bit)) -> Bit {
         let bit = self.graph.and(reads.0, reads.1);
+        self.readers.push(Vec::new());
+        for read in [reads.0, reads.1] {
+            self.readers[read.node()].push(bit.node() as u32);
+        }
         let shown: Vec<u64> = self.shows(reads.0).zip(self.shows(reads.1)).map(|(a, b)| a & b).collect();
         self.shown.extend(shown);
         let flip = |bit: Bit| if bit.is_inverted() { u64::MAX } else { 0 };
