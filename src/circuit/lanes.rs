@@ -17,11 +17,11 @@ pub const LANES: usize = WIDE;
 /// [`crate::scan::Controller`] does one by one, by a circuit.
 ///
 /// ```
-/// use honest_twin::{check, circuit::Lanes, lang, model::{Duration, Value}, scan::Machine};
+/// use honest_twin::lang::{Language, read_project};
+/// use honest_twin::{circuit::Lanes, check::check, model::{Duration, Value}, scan::Machine, source::Source};
 /// let text = "PROGRAM P VAR_INPUT Low : BOOL; END_VAR VAR_OUTPUT Alarm : BOOL; END_VAR Alarm := Low; END_PROGRAM";
-/// let source = honest_twin::source::Source::new("p.st", text);
-/// let checked = check::check(lang::read_project(&source, lang::Language::St).value).value.unwrap();
-/// let machine = Machine::new(&checked).unwrap();
+/// let (project, _) = read_project(vec![(Source::new("p.st", text), Language::St)]);
+/// let machine = Machine::new(&check(project).unwrap()).unwrap();
 /// let mut lanes = Lanes::new(&machine, Duration::from_millis(10)).unwrap();
 /// lanes.set(machine.find("Low").unwrap(), 7, &Value::Bool(true)).unwrap();
 /// lanes.scan();

@@ -3,7 +3,7 @@
 //! A program is followed once, along all its paths ([`build`](self)); what is found is a net of gates over whole
 //! numbers with registers between scans. Ranges and units say how few bits each number needs, and the bits may be
 //! anything that knows AND, OR and NOT: machine words run many scenarios at a time ([`Lanes`]), literals of an
-//! and-inverter graph make what [`crate::prove`] proves about.
+//! and-inverter graph make what a proof is about.
 //!
 //! What the circuit finds is never reported as it is: the tape has to show it again.
 
