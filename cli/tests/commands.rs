@@ -191,7 +191,7 @@ fn problems_end_with_one_and_wrong_calls_with_two() {
         (vec!["check", "nowhere.st"], "cannot read nowhere.st"),
         (vec!["check", "README.md"], "the ending names the language"),
         (vec!["compare", OLD], "name two versions, or a twin file"),
-        (vec!["prove", OLD, BY_HAND], "not there yet"),
+        (vec!["prove", OLD], "name two versions, or a twin file"),
         (vec!["translate", OLD, "--to", "wd"], "the languages are st, il, ld, fbd"),
         (vec!["draw", OLD, "--out", "drawing.txt"], "a drawing is written as .svg or .png"),
         (vec!["draw", OLD, "--at", "3"], "name a picture with --out"),
@@ -220,7 +220,8 @@ fn every_command_answers_as_json() {
     assert_eq!(json(&["--json", "demo"])["by_hand_count_mended"]["name"], "RinsePump");
     assert!(json(&["--json", "check", "--declare", "tests/problems/pasted.st"])["declarations"][0]["sure"] == true);
     assert!(json(&["--json", "draw", "demo/raceway.ld"])["svg"].as_str().is_some_and(|s| s.starts_with("<svg")));
-    assert!(json(&["--json", "prove"])["error"].is_string());
+    assert_eq!(json(&["--json", "prove", OLD, OLD])["verdict"], "proved");
+    assert_eq!(json(&["--json", "prove", OLD, BY_HAND])["verdict"], "different");
 }
 
 #[allow(clippy::panic, reason = "a test may fail loudly")]
