@@ -55,7 +55,7 @@ pub(super) fn time_words((low, high, step): (i64, i64, i64)) -> String {
         format!("every scan takes {}", words(low))
     } else {
         format!(
-            "every scan takes {} to {}, in steps of {}, and another time each",
+            "every scan takes a time of its own, {} to {}, in steps of {}",
             words(low),
             words(high),
             words(step)
