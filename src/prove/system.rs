@@ -54,12 +54,7 @@ pub(super) fn time_words((low, high, step): (i64, i64, i64)) -> String {
     if low == high {
         format!("every scan takes {}", words(low))
     } else {
-        format!(
-            "every scan takes a time of its own, {} to {}, in steps of {}",
-            words(low),
-            words(high),
-            words(step)
-        )
+        format!("every scan takes a time of its own, {} to {}, in steps of {}", words(low), words(high), words(step))
     }
 }
 
