@@ -251,6 +251,7 @@ pub(crate) struct Prove {
 impl Prove {
     /// What is compared, as `compare` would be told.
     pub(crate) fn compared(&self) -> Compare {
+        let effort = honest_twin::twin::Effort::default();
         Compare {
             left: self.left.clone(),
             right: self.right.clone(),
@@ -259,8 +260,8 @@ impl Prove {
             within: None,
             scenario: Vec::new(),
             map: self.map.clone(),
-            scenarios: 4_000,
-            scans: 10_000_000,
+            scenarios: effort.scenarios,
+            scans: effort.scans,
             seed: self.seed,
             faults: 0,
             shard: (0, 1),

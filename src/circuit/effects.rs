@@ -4,7 +4,7 @@
 use super::build::{Builder, LONG, MOST_GATES, Unfit};
 use super::gcd;
 use super::net::{Gate, Node, Whole};
-use crate::model::functions::Shift;
+use crate::model::functions::{Shift, time_unit};
 use crate::model::ops::FaultKind;
 use crate::model::{Elem, IntShape};
 use crate::scan::{Dimension, One, Op};
@@ -187,7 +187,7 @@ impl Builder<'_> {
             One::Convert(from, to) => self.convert(from, to, a),
             One::Truncate(to) => self.whole(Whole::Truncate(to), a, zero),
             One::FromBcd(to) => self.number_of_digits(to, a),
-            One::ToBcd(from, to) => self.digits_of_number(from, to, a),
+            One::ToBcd(_, to) => self.digits_of_number(to, a),
         }
     }
 
@@ -196,8 +196,7 @@ impl Builder<'_> {
         let (Some(_), Some(shape)) = (from.shape(), to.shape()) else {
             return if from == to { a } else { self.whole(Whole::Convert(from, to), a, zero) };
         };
-        // TIME converts in milliseconds, LTIME in nanoseconds.
-        let unit = |elem: Elem| if elem == Elem::Time { 1_000_000 } else { 1 };
+        let unit = time_unit;
         match (from.is_time(), to.is_time()) {
             (true, true) => a,
             (true, false) => {
@@ -252,11 +251,10 @@ impl Builder<'_> {
     }
 
     /// A number to decimal digits of four bits each.
-    fn digits_of_number(&mut self, from: Elem, to: Elem, a: Node) -> Node {
+    fn digits_of_number(&mut self, to: Elem, a: Node) -> Node {
         let digits = to.shape().map_or(0, |s| i64::from(s.bits) / 4);
         let most = 10i64.checked_pow(digits as u32).map_or(i64::MAX, |n| n - 1);
         self.outside(a, 0, most);
-        let _ = from;
         let ten = self.net.constant(10);
         let (mut rest, mut value) = (a, self.net.constant(0));
         for digit in 0..digits {

@@ -29,7 +29,7 @@ pub(crate) use lanes::limits;
 pub use lanes::{LANES, Lanes};
 pub(crate) use net::{Gate, InputId, Net, Node, RegId, Whole};
 pub(crate) use plan::{Place, Plan, plan};
-pub(crate) use planes::{ALL, NONE, Plane, Simulator, bit};
+pub(crate) use planes::{ALL, NONE, Plane, Planes, Simulator, bit};
 pub(crate) use words::{Word, add, begin, equal, less, mul, run_all, within};
 
 /// The greatest number that divides both; `gcd(0, x)` is `x` without its sign.

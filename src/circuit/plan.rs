@@ -85,7 +85,8 @@ pub(crate) struct Plan {
     pub(crate) runs: Vec<std::ops::Range<usize>>,
     places: HashMap<Node, Place>,
     units: HashMap<Node, i64>,
-    input_units: HashMap<InputId, i64>,
+    /// Of each input its bits, and what they count.
+    by_input: HashMap<InputId, (Place, i64)>,
 }
 
 impl Plan {
@@ -96,7 +97,12 @@ impl Plan {
 
     /// What the bits of an input count.
     pub(crate) fn input_unit(&self, id: InputId) -> i64 {
-        self.input_units.get(&id).copied().unwrap_or(1)
+        self.by_input.get(&id).map_or(1, |(_, unit)| *unit)
+    }
+
+    /// The bits of an input, if it matters.
+    pub(crate) fn input_place(&self, id: InputId) -> Option<Place> {
+        self.by_input.get(&id).map(|(place, _)| *place)
     }
 
     /// Where the bits of a gate are, if it is needed for what was asked.
@@ -168,9 +174,12 @@ impl Planner<'_> {
             }
         }
         let units = self.places.keys().map(|n| (*n, self.unit(*n))).collect();
-        let given =
-            needed.iter().filter_map(|n| if let Gate::Input(id) = self.net.gate(*n) { Some((id, *n)) } else { None });
-        let input_units = given.map(|(id, node)| (id, self.unit(node))).collect();
+        let mut by_input = HashMap::new();
+        for node in &needed {
+            if let (Gate::Input(id), Some(place)) = (self.net.gate(*node), self.places.get(node)) {
+                by_input.insert(id, (*place, self.unit(*node)));
+            }
+        }
         Plan {
             bits: self.next as usize,
             constants: std::mem::take(&mut self.constants),
@@ -180,7 +189,7 @@ impl Planner<'_> {
             runs,
             places: std::mem::take(&mut self.places),
             units,
-            input_units,
+            by_input,
         }
     }
 
@@ -343,10 +352,7 @@ impl Planner<'_> {
                 let tick = self.net.as_constant(b).is_some_and(is_tick);
                 (Act::Mul, vec![(a, if tick { 1 } else { unit }), (b, if tick { unit } else { 1 })])
             }
-            Gate::Div(s, a, b) => {
-                let of = met(self, a, a);
-                (Act::Div(s), vec![(a, of), (b, of)])
-            }
+            Gate::Div(s, a, b) => (Act::Div(s), vec![(a, self.unit(a)), (b, self.unit(a))]),
             Gate::Mod(s, a, b) => (Act::Mod(s), vec![(a, unit), (b, unit)]),
             Gate::Wrap(_, a) => (Act::Copy, vec![(a, unit)]),
             Gate::Eq(a, b) => (Act::Eq, vec![(a, met(self, a, b)), (b, met(self, a, b))]),

@@ -24,7 +24,7 @@ pub(crate) fn set_bit(plane: &mut Plane, lane: usize, value: bool) {
 }
 
 /// Planes as an algebra.
-struct Planes;
+pub(crate) struct Planes;
 
 #[inline(always)]
 fn zip(a: Plane, b: Plane, f: impl Fn(u64, u64) -> u64) -> Plane {
@@ -133,7 +133,7 @@ impl Simulator {
 
     /// The planes of an input, lowest bit first, in its unit; none if it does not matter.
     pub(crate) fn input(&mut self, id: InputId) -> Option<(&mut [Plane], Place)> {
-        let (_, place) = self.plan.inputs.iter().find(|(input, _)| *input == id)?;
+        let place = &self.plan.input_place(id)?;
         let at = place.at as usize;
         Some((&mut self.bits[at..at + usize::from(place.width)], *place))
     }

@@ -285,7 +285,7 @@ pub fn truncate(to: Elem, a: i64) -> Result<i64, FaultKind> {
 }
 
 /// Nanoseconds in the unit that TIME (milliseconds) or LTIME (nanoseconds) converts in; 1 for other types.
-const fn time_unit(elem: Elem) -> i64 {
+pub(crate) const fn time_unit(elem: Elem) -> i64 {
     if matches!(elem, Elem::Time) { 1_000_000 } else { 1 }
 }
 

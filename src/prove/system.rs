@@ -182,13 +182,7 @@ impl System {
     }
 
     fn give(&self, simulator: &mut Simulator, feed: &mut crate::twin::Feed) {
-        let first = usize::from(self.dt.is_some());
-        for (number, planes) in feed.now.iter().enumerate() {
-            if let Some((bits, _)) = simulator.input(InputId((number + first) as u32)) {
-                let last = planes.last().copied().unwrap_or(NONE);
-                bits.iter_mut().enumerate().for_each(|(at, b)| *b = planes.get(at).copied().unwrap_or(last));
-            }
-        }
+        feed.give(simulator, self.dt.is_some());
         let Some(id) = self.dt else { return };
         let Some(at) = self.plan.inputs.iter().position(|(i, _)| *i == id) else { return };
         let (low, high) = self.ranges[at];

@@ -9,8 +9,6 @@ use crate::scan::{Direction, Machine, PointType};
 /// One scan of both versions.
 pub(crate) struct Both {
     pub(crate) net: Net,
-    /// Of each pair of inputs its node.
-    pub(crate) inputs: Vec<Node>,
     /// Of each pair of outputs whether they agree.
     pub(crate) agree: Vec<Node>,
     /// Whether both are stopped by the same fault or by none.
@@ -43,12 +41,10 @@ impl Both {
         let machines = [&twin.left.machine, &twin.right.machine];
         // What has no partner keeps its initial value.
         let mut given = machines.map(|machine| initial(&mut net, machine));
-        let mut inputs = Vec::new();
         for pair in &twin.pairing.inputs {
             let node = net.input(range(twin, pair), 1);
             given[0][pair.left.0 as usize] = node;
             given[1][pair.right.0 as usize] = mapped(&mut net, pair.mapping, node);
-            inputs.push(node);
         }
         let left = add_version(&mut net, 0, machines[0], &given[0], dt)?;
         let right = add_version(&mut net, 1, machines[1], &given[1], dt)?;
@@ -64,7 +60,7 @@ impl Both {
         let same_fault = net.equal(left.fault, right.fault);
         let running = net.and(left.has_run, right.has_run);
         let beyond = net.or(left.beyond, right.beyond);
-        Ok(Both { net, inputs, agree, same_fault, running, beyond })
+        Ok(Both { net, agree, same_fault, running, beyond })
     }
 
     /// Whether the versions agree in everything.

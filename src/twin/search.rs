@@ -12,6 +12,7 @@ use fastrand::Rng;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
+use std::sync::OnceLock;
 
 /// Where scenarios come from.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
@@ -155,8 +156,8 @@ pub struct Search<'t> {
     twin: &'t Twin<'t>,
     effort: Effort,
     generator: Generator,
-    /// The circuit of both versions, or why there is none.
-    wide: Result<Wide, String>,
+    /// The circuit of both versions, or why there is none; made when it is asked for first.
+    wide: OnceLock<Result<Wide, String>>,
     state: State,
     verdict: Option<Verdict>,
 }
@@ -190,10 +191,7 @@ impl<'t> Search<'t> {
             twin,
             effort: effort.clone(),
             generator: Generator::new(twin, effort.scans),
-            wide: match effort.guidance {
-                Guidance::Guided => Wide::new(twin),
-                Guidance::Random => Err("blind scenarios are run one by one".to_string()),
-            },
+            wide: OnceLock::new(),
             state,
             verdict: None,
         };
@@ -293,12 +291,19 @@ impl<'t> Search<'t> {
         self.verdict.is_none()
     }
 
+    fn wide(&self) -> &Result<Wide, String> {
+        self.wide.get_or_init(|| match self.effort.guidance {
+            Guidance::Guided => Wide::new(self.twin),
+            Guidance::Random => Err("blind scenarios are run one by one".to_string()),
+        })
+    }
+
     /// The batches of the circuit that belong to a round.
     fn step_wide(&mut self, round: u64) {
-        let Ok(wide) = &self.wide else { return };
         if self.verdict.is_some() || self.state.wide >= self.effort.scans.saturating_mul(WIDE_SHARE) {
             return;
         }
+        let Ok(wide) = self.wide() else { return };
         let (part, of) = self.effort.shard;
         let seed = |number: u64| {
             let number = (round * of.max(1) + part) * BATCHES + number;
@@ -426,7 +431,7 @@ impl<'t> Search<'t> {
             scenarios: state.scenarios,
             scans: state.scans,
             wide: state.wide,
-            no_circuit: self.wide.as_ref().err().cloned(),
+            no_circuit: self.wide().as_ref().err().cloned(),
             machine_time: state.machine_time,
             power_cycles: state.power_cycles,
             seed: self.effort.seed,

@@ -8,7 +8,7 @@ use super::both::Both;
 use super::generate::{Generator, Input};
 use super::scenario::{Act, Change, Scenario};
 use super::{Timing, Twin};
-use crate::circuit::{ALL, InputId, NONE, Plan, Plane, Simulator, bit, plan};
+use crate::circuit::{ALL, Algebra, InputId, NONE, Plan, Plane, Planes, Simulator, bit, plan};
 use crate::scan::{Power, ScanTime};
 use fastrand::Rng;
 use std::sync::Arc;
@@ -25,8 +25,6 @@ const MOST_BITS: usize = 400_000;
 /// Both versions as a circuit that is ready to run.
 pub(super) struct Wide {
     plan: Arc<Plan>,
-    /// Where each input goes, if it matters.
-    inputs: Vec<Option<InputId>>,
     /// What each input is before anything happens.
     rest: Vec<i64>,
     dt: Option<InputId>,
@@ -59,18 +57,15 @@ impl Wide {
             None => net.input((0, longest), 1),
         })
         .map_err(|e| e.to_string())?;
-        // Where it is no constant, time is the first of the inputs.
-        let first = usize::from(fixed.is_none());
-        let inputs = (0..both.inputs.len()).map(|n| Some(InputId((n + first) as u32)));
-        let inputs: Vec<_> = inputs.collect();
         let fine = both.fine();
         let beyond = both.beyond;
         let plan = plan(&mut both.net, &[fine, beyond]);
         if plan.bits > MOST_BITS {
             return Err(format!("it would have {} bits", plan.bits));
         }
+        // Where it is no constant, time is the first of the inputs.
         let dt = fixed.is_none().then_some(InputId(0));
-        Ok(Wide { plan: Arc::new(plan), inputs, rest: rest(twin), dt, time: time.clone(), fine, beyond })
+        Ok(Wide { plan: Arc::new(plan), rest: rest(twin), dt, time: time.clone(), fine, beyond })
     }
 
     /// Runs a batch; the same seed runs the same.
@@ -86,7 +81,7 @@ impl Wide {
             if power != NONE {
                 simulator.power_cycle(power);
             }
-            self.give(&mut simulator, &feed);
+            feed.give(&mut simulator, self.dt.is_some());
             if let Some(id) = self.dt {
                 let passes = if scan == 0 { 0 } else { passed };
                 passed = self.time.length(scan as usize, &mut chance).nanos();
@@ -98,14 +93,10 @@ impl Wide {
                 }
             }
             simulator.compute();
-            let look = |node, otherwise| {
-                self.plan.place(node).and_then(|p| simulator.planes(p).first()).copied().unwrap_or(otherwise)
-            };
-            let (fine, over) = (look(self.fine, NONE), look(self.beyond, NONE));
-            for at in 0..4 {
-                beyond[at] |= over[at];
-            }
-            let parts = [0, 1, 2, 3].map(|at: usize| !fine[at] & !beyond[at]);
+            let look = |node| self.plan.place(node).and_then(|p| simulator.planes(p).first()).copied().unwrap_or(NONE);
+            let (fine, over) = (look(self.fine), look(self.beyond));
+            beyond = or(beyond, over);
+            let parts = Planes.not(or(fine, beyond));
             if let Some(lane) = (0..256).find(|lane| bit(&parts, *lane)) {
                 let found = Some(Feed::new(generator, &self.rest, seed).written(generator, lane, scan));
                 return Batch { scans: (scan + 1) * 256, found };
@@ -114,32 +105,22 @@ impl Wide {
         }
         Batch { scans: scans * 256, found: None }
     }
-
-    fn give(&self, simulator: &mut Simulator, feed: &Feed) {
-        for (id, planes) in self.inputs.iter().zip(&feed.now) {
-            let Some(id) = id else { continue };
-            if let Some((bits, _)) = simulator.input(*id) {
-                let last = planes.last().copied().unwrap_or(NONE);
-                bits.iter_mut().enumerate().for_each(|(at, b)| *b = planes.get(at).copied().unwrap_or(last));
-            }
-        }
-    }
 }
 
 fn plane_of(value: bool) -> Plane {
-    if value { ALL } else { NONE }
+    Planes.constant(value)
 }
 
 fn and(a: Plane, b: Plane) -> Plane {
-    [a[0] & b[0], a[1] & b[1], a[2] & b[2], a[3] & b[3]]
+    Planes.and(a, b)
 }
 
 fn or(a: Plane, b: Plane) -> Plane {
-    [a[0] | b[0], a[1] | b[1], a[2] | b[2], a[3] | b[3]]
+    Planes.or(a, b)
 }
 
 fn mux(c: Plane, a: Plane, b: Plane) -> Plane {
-    [0, 1, 2, 3].map(|i: usize| (c[i] & a[i]) | (!c[i] & b[i]))
+    Planes.mux(c, a, b)
 }
 
 fn any(rng: &mut Rng) -> Plane {
@@ -180,7 +161,7 @@ pub(crate) struct Feed {
     pub(crate) rng: Rng,
     length: u64,
     /// Of each input, lowest bit first.
-    pub(crate) now: Vec<Vec<Plane>>,
+    now: Vec<Vec<Plane>>,
     inputs: Vec<Pace>,
     /// In which scenarios power is switched off and on, and how often.
     power: [Plane; PACES],
@@ -238,9 +219,9 @@ impl Feed {
             }
             let now = &mut self.now[number];
             if pace.values.is_empty() {
-                let toggled = [0, 1, 2, 3].map(|i: usize| now[0][i] ^ change[i]);
+                let toggled = Planes.xor(now[0], change);
                 let at_rest = plane_of(pace.rest & 1 == 1);
-                let pulsed = [0, 1, 2, 3].map(|i: usize| at_rest[i] ^ change[i]);
+                let pulsed = Planes.xor(at_rest, change);
                 now[0] = mux(pace.pulses, pulsed, toggled);
             } else if change != NONE {
                 let choose: Vec<Plane> = (0..VALUES.trailing_zeros()).map(|_| any(&mut self.rng)).collect();
@@ -255,6 +236,17 @@ impl Feed {
         }
         let power = events(&mut self.rng, &self.power);
         if scan == 0 { NONE } else { power }
+    }
+
+    /// Gives the inputs of both versions what they are now; the first input of the circuit is the scan time if that
+    /// varies.
+    pub(crate) fn give(&self, simulator: &mut Simulator, timed: bool) {
+        for (number, planes) in self.now.iter().enumerate() {
+            if let Some((bits, _)) = simulator.input(InputId((number + usize::from(timed)) as u32)) {
+                let last = planes.last().copied().unwrap_or(NONE);
+                bits.iter_mut().enumerate().for_each(|(at, b)| *b = planes.get(at).copied().unwrap_or(last));
+            }
+        }
     }
 
     /// One scenario of the batch, up to a scan.
