@@ -6,6 +6,7 @@ pub mod dialect;
 pub mod lang;
 pub mod model;
 pub mod prove;
+pub mod recheck;
 pub mod scan;
 pub mod show;
 pub mod source;

@@ -27,7 +27,9 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("circuit", &["source", "model", "check", "scan"]),
     ("twin", &["source", "model", "lang", "dialect", "check", "scan", "circuit"]),
     ("prove", &["source", "model", "check", "scan", "circuit", "twin"]),
-    ("show", &["source", "model", "lang", "dialect", "check", "scan", "translate", "twin"]),
+    // Knows nothing of what it checks.
+    ("recheck", &[]),
+    ("show", &["source", "model", "lang", "dialect", "check", "scan", "translate", "twin", "recheck"]),
 ];
 
 #[test]

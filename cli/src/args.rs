@@ -226,9 +226,16 @@ pub(crate) struct Compare {
 #[derive(Args, Debug)]
 pub(crate) struct Prove {
     /// One version: a file, or a folder with the files of a project; or a twin file (.toml), which says everything.
-    pub(crate) left: PathBuf,
+    #[arg(required_unless_present = "recheck")]
+    pub(crate) left: Option<PathBuf>,
     /// The other version.
     pub(crate) right: Option<PathBuf>,
+    /// A folder for what others can check the proof by: both versions as a circuit, the facts, and what is assumed.
+    #[arg(long, value_name = "DIR")]
+    pub(crate) certificate: Option<PathBuf>,
+    /// Checks a certificate that was written before, with a checker that knows nothing of the prover.
+    #[arg(long, value_name = "DIR", conflicts_with_all = ["left", "right", "certificate", "report"])]
+    pub(crate) recheck: Option<PathBuf>,
     /// Time of a scan on both sides: 10ms, or a range 1ms..50ms, of which every scan may take another.
     #[arg(long, default_value = "10ms", value_parser = scan_time)]
     pub(crate) scan: ScanTime,
@@ -253,7 +260,7 @@ impl Prove {
     pub(crate) fn compared(&self) -> Compare {
         let effort = honest_twin::twin::Effort::default();
         Compare {
-            left: self.left.clone(),
+            left: self.left.clone().unwrap_or_default(),
             right: self.right.clone(),
             scan: self.scan.clone(),
             right_scan: None,

@@ -110,6 +110,11 @@ impl Plan {
         self.places.get(&node).copied()
     }
 
+    /// Where the bit of a gate is that is 0 or 1; none if it is 0.
+    pub(crate) fn bit(&self, node: Node) -> Option<usize> {
+        self.place(node).filter(|p| p.width > 0).map(|p| p.at as usize)
+    }
+
     /// What the bits of a gate count.
     pub(crate) fn unit(&self, node: Node) -> i64 {
         self.units.get(&node).copied().unwrap_or(1)

@@ -30,6 +30,18 @@ impl<B: Copy> Word<'_, B> {
         }
     }
 
+    /// All its bits and the one that goes on for ever, which is not repeated: the same for numbers that are the same.
+    pub(crate) fn canonical(&self) -> Vec<B>
+    where
+        B: PartialEq,
+    {
+        let mut out: Vec<B> = self.bits.iter().copied().chain([self.last()]).collect();
+        while out.len() > 1 && out[out.len() - 1] == out[out.len() - 2] {
+            out.pop();
+        }
+        out
+    }
+
     fn width(&self) -> usize {
         self.bits.len()
     }

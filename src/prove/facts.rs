@@ -3,7 +3,6 @@
 //!
 //! They are read off states that occur and may be wrong; induction keeps those that every scan keeps.
 
-use super::sweep::Sweep;
 use super::system::System;
 use crate::circuit::{Algebra, Bit, Word, add, equal, less, mul};
 use std::collections::{HashMap, HashSet};
@@ -18,8 +17,9 @@ pub(super) enum Guard {
 /// A register, or the cap if that is smaller: a count that stops at its preset beside one that runs on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub(super) struct Term {
-    register: usize,
-    cap: i64,
+    pub(super) register: usize,
+    /// `i64::MAX` for none.
+    pub(super) cap: i64,
 }
 
 /// What holds. Registers are numbers into the plan; values are counted in their units.
@@ -77,7 +77,7 @@ impl Fact {
     }
 
     /// The fact as a bit, over the bits of each register.
-    pub(super) fn bit(self, sweep: &mut Sweep, system: &System, bits: &[Vec<Bit>]) -> Bit {
+    pub(super) fn bit(self, g: &mut impl Algebra<Bit = Bit>, system: &System, bits: &[Vec<Bit>]) -> Bit {
         let word = |register: usize| Word {
             bits: &bits[register],
             signed: system.plan.registers[register].place.signed,
@@ -88,22 +88,22 @@ impl Fact {
                 let width = bits[u.register].len().max(bits[v.register].len()) + 2 + 64
                     - ku.abs().max(kv.abs()).leading_zeros() as usize;
                 let width = width.min(64);
-                let (left, right) = (capped(sweep, word(u.register), u.cap), capped(sweep, word(v.register), v.cap));
-                let left = times(sweep, whole(&left), ku, width);
-                let right = times(sweep, whole(&right), kv, width);
+                let (left, right) = (capped(g, word(u.register), u.cap), capped(g, word(v.register), v.cap));
+                let left = times(g, whole(&left), ku, width);
+                let right = times(g, whole(&right), kv, width);
                 let mut sum = vec![Bit::FALSE; width];
-                add(sweep, whole(&left), whole(&right), Bit::FALSE, &mut sum);
+                add(g, whole(&left), whole(&right), Bit::FALSE, &mut sum);
                 let c = constant(c, width);
-                equal(sweep, whole(&sum), whole(&c))
+                equal(g, whole(&sum), whole(&c))
             }
-            Claim::Constant { u, c } => equal(sweep, word(u), whole(&constant(c, 64))),
-            Claim::AtMost { u, c } => less(sweep, whole(&constant(c, 64)), word(u)).not(),
+            Claim::Constant { u, c } => equal(g, word(u), whole(&constant(c, 64))),
+            Claim::AtMost { u, c } => less(g, whole(&constant(c, 64)), word(u)).not(),
         };
         match self.guard {
             Guard::Always => claim,
             Guard::Where(register, at) => {
-                let applies = equal(sweep, word(register), whole(&constant(at, 64)));
-                sweep.and(applies, claim.not()).not()
+                let applies = equal(g, word(register), whole(&constant(at, 64)));
+                g.and(applies, claim.not()).not()
             }
         }
     }
@@ -117,21 +117,21 @@ fn whole(bits: &[Bit]) -> Word<'_, Bit> {
     Word { bits, signed: true, zero: Bit::FALSE }
 }
 
-fn times(sweep: &mut Sweep, word: Word<'_, Bit>, by: i64, width: usize) -> Vec<Bit> {
+fn times(g: &mut impl Algebra<Bit = Bit>, word: Word<'_, Bit>, by: i64, width: usize) -> Vec<Bit> {
     let mut out = vec![Bit::FALSE; width];
-    mul(sweep, word, whole(&constant(by, width)), &mut out);
+    mul(g, word, whole(&constant(by, width)), &mut out);
     out
 }
 
 /// A number, or the cap if that is smaller.
-fn capped(sweep: &mut Sweep, word: Word<'_, Bit>, cap: i64) -> Vec<Bit> {
+fn capped(g: &mut impl Algebra<Bit = Bit>, word: Word<'_, Bit>, cap: i64) -> Vec<Bit> {
     let own: Vec<Bit> = (0..=word.bits.len()).map(|at| word.bit(at)).collect();
     if cap == i64::MAX {
         return own;
     }
     let cap = constant(cap, 64);
-    let above = less(sweep, whole(&cap), word);
-    own.iter().zip(&cap).map(|(bit, cap)| sweep.mux(above, *cap, *bit)).collect()
+    let above = less(g, whole(&cap), word);
+    own.iter().zip(&cap).map(|(bit, cap)| g.mux(above, *cap, *bit)).collect()
 }
 
 /// Values of all registers in the states.

@@ -97,9 +97,17 @@ impl Groups {
         out
     }
 
+    /// Each fact: a bit, and the bit that it is the same as, each perhaps inverted; without one it is FALSE.
+    #[allow(clippy::type_complexity, reason = "a bit and another bit")]
+    pub(super) fn claims(&self) -> impl Iterator<Item = ((usize, bool), Option<(usize, bool)>)> {
+        let constant = self.groups[0].iter().map(|bit| (*bit, None));
+        let alike = self.groups[1..].iter().flat_map(|g| g.iter().skip(1).map(|bit| (*bit, g.first().copied())));
+        constant.chain(alike)
+    }
+
     /// How many facts that is.
     pub(super) fn facts(&self) -> usize {
-        self.groups[0].len() + self.groups[1..].iter().map(|g| g.len().saturating_sub(1)).sum::<usize>()
+        self.claims().count()
     }
 }
 
@@ -122,33 +130,28 @@ impl Round {
         for ((register, at), bit) in system.bits.iter().zip(&now) {
             bits[plan.registers[*register].place.at as usize + usize::from(*at)] = *bit;
         }
-        let words = |bits: &[Bit]| -> Vec<Vec<Bit>> {
-            let mut out = vec![Vec::new(); plan.registers.len()];
-            system.bits.iter().zip(bits).for_each(|((register, _), bit)| out[*register].push(*bit));
-            out
-        };
-        let before = words(&now);
+        let before = system.words_of(&now);
         for fact in facts {
             let bit = fact.bit(&mut sweep, system, &before);
             sweep.take(bit);
         }
         let mut free = Vec::new();
-        for (place, range, count) in system.inputs() {
+        for (place, range, count) in system.given() {
             let own: Vec<Bit> = (0..count).map(|n| sweep.input(&states[system.bits.len() + free.len() + n])).collect();
             let (at, width) = (place.at as usize, usize::from(place.width));
             circuit::within(&mut sweep, &own, range, &mut bits[at..at + width]);
             free.extend(own);
         }
         circuit::run_all(&mut sweep, plan, &mut bits);
-        let next = system.bits.iter().map(|(register, at)| {
-            let place = plan.registers[*register].next;
-            let own = &bits[place.at as usize..place.at as usize + usize::from(place.width)];
-            circuit::Word { bits: own, signed: place.signed, zero: Bit::FALSE }.bit(usize::from(*at))
-        });
-        let next: Vec<Bit> = next.collect();
-        let after = words(&next);
+        let next: Vec<Bit> = system.after(&bits).collect();
+        let after = system.words_of(&next);
         let kept = facts.iter().map(|fact| fact.bit(&mut sweep, system, &after)).collect();
         Round { next, sweep, bits, now, free, kept }
+    }
+
+    /// The bit of a node that is 0 or 1.
+    pub(super) fn bit(&self, system: &System, node: circuit::Node) -> Bit {
+        system.plan.bit(node).map_or(Bit::FALSE, |at| self.bits[at])
     }
 
     /// What a register bit was in a state that the solver found.

@@ -5,8 +5,10 @@
 //! of power, keeps them. Under the facts each pair of outputs is put before a solver. Nothing is taken for different
 //! that the scan engine has not shown.
 
+mod certificate;
 mod facts;
 mod induct;
+mod layout;
 mod solve;
 mod sweep;
 mod system;
@@ -14,9 +16,10 @@ mod system;
 use crate::twin::{
     Effort, Proved, Stimuli, Strength, Tolerance, Twin, Verdict, compare_twin, describe_pair, faulty, without_rules,
 };
+pub use certificate::Certificate;
 use induct::{Induction, induct};
 use sweep::Same;
-use system::{System, scan_times, time_words};
+use system::{System, What, time_words};
 
 /// How far a proof is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -47,23 +50,36 @@ impl Default for Means {
 
 /// Proves or refutes that two versions agree. `go_on` is told how far it is, and ends it by `false`: then it is
 /// undecided.
-pub fn prove(twin: &Twin<'_>, means: &Means, mut go_on: impl FnMut(Stage) -> bool) -> Verdict {
+pub fn prove(twin: &Twin<'_>, means: &Means, go_on: impl FnMut(Stage) -> bool) -> Verdict {
+    prove_certified(twin, means, go_on).0
+}
+
+/// As [`prove`]; what is proved comes with a certificate that others can check.
+pub fn prove_certified(
+    twin: &Twin<'_>,
+    means: &Means,
+    mut go_on: impl FnMut(Stage) -> bool,
+) -> (Verdict, Option<Certificate>) {
     go_on(Stage::Searching);
     let most = &means.effort;
     let first =
         Effort { scenarios: most.scenarios.min(256), scans: most.scans.min(300_000), faults: 0, ..most.clone() };
     let rules = match compare_twin(twin, &first, |_| {}) {
         Verdict::Tested(tested) => tested.rules,
-        other => return other,
+        other => return (other, None),
     };
     let reason = match attempt(twin, means, &mut go_on) {
-        Ok(proved) => return Verdict::Proved(Box::new(Proved { rules, ..proved })),
+        Ok(found) => {
+            let proved = Proved { rules, ..found.proved(twin) };
+            let certificate = Certificate::new(&found.system, &found.induction, &proved.assumptions);
+            return (Verdict::Proved(Box::new(proved)), Some(certificate));
+        }
         Err(reason) => reason,
     };
     go_on(Stage::Searching);
     match compare_twin(twin, &Effort { faults: 0, ..means.effort.clone() }, |_| {}) {
-        Verdict::Tested(_) => Verdict::Undecided { reason },
-        other => other,
+        Verdict::Tested(_) => (Verdict::Undecided { reason }, None),
+        other => (other, None),
     }
 }
 
@@ -75,8 +91,31 @@ pub fn settle(twin: &Twin<'_>, strength: &mut Strength, means: &Means) {
     }
 }
 
+/// What a proof rests on.
+struct Found {
+    system: System,
+    induction: Induction,
+}
+
+impl Found {
+    fn proved(&self, twin: &Twin<'_>) -> Proved {
+        let Found { system, induction } = self;
+        Proved {
+            versions: system.versions.clone(),
+            pairing: twin.pairing.clone(),
+            facts: induction.groups.facts() + induction.facts.len(),
+            rounds: induction.rounds,
+            questions: induction.asked,
+            bits: system.bits.len(),
+            gates: induction.round.sweep.graph.len(),
+            rules: Vec::new(),
+            assumptions: assumptions(twin, system),
+        }
+    }
+}
+
 /// A proof, or what is missing.
-fn attempt(twin: &Twin<'_>, means: &Means, go_on: &mut impl FnMut(Stage) -> bool) -> Result<Proved, String> {
+fn attempt(twin: &Twin<'_>, means: &Means, go_on: &mut impl FnMut(Stage) -> bool) -> Result<Found, String> {
     if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
         return Err("outputs that need not agree in every scan are tested, not proved".to_string());
     }
@@ -89,94 +128,80 @@ fn attempt(twin: &Twin<'_>, means: &Means, go_on: &mut impl FnMut(Stage) -> bool
         let conflicts = if numbers { means.conflicts / 10 } else { means.conflicts };
         let facts = induct(&system, states.clone(), conflicts, numbers, |facts| go_on(Stage::Facts(facts)));
         let Some(mut facts) = facts else { break };
-        open = outputs(twin, &system, &mut facts, go_on)?;
+        open = open_goals(&system, &mut facts, go_on)?;
         found = Some(facts);
         if open.is_empty() {
             break;
         }
     }
     let Some(found) = found else { return Err("it was stopped before the facts were settled".to_string()) };
-    if let Some((_, state)) = open.first() {
-        let suspicious = state.map_or(String::new(), |state| {
-            let words = system.words([&twin.left.name, &twin.right.name], |bit| found.round.before(bit, state));
-            format!("\nIt would take a state like this, which may never occur: {words}")
-        });
-        let names: Vec<&str> = open.iter().map(|(n, _)| twin.pairing.outputs[*n].name.as_str()).collect();
-        let proved = twin.pairing.outputs.len() - open.len();
-        let slow = match found.too_long {
-            0 => String::new(),
-            count => format!("; {count} questions took the solver too long"),
-        };
-        return Err(format!(
-            "{proved} of {} outputs are proved; no facts were found that prove {}{slow}{suspicious}",
-            twin.pairing.outputs.len(),
-            names.join(", ")
-        ));
+    if !open.is_empty() {
+        return Err(missing(twin, &system, &found, &open));
     }
-    Ok(Proved {
-        versions: [twin.left.name.clone(), twin.right.name.clone()],
-        pairing: twin.pairing.clone(),
-        facts: found.groups.facts() + found.facts.len(),
-        rounds: found.rounds,
-        questions: found.asked,
-        bits: system.bits.len(),
-        gates: found.round.sweep.graph.len(),
-        rules: Vec::new(),
-        assumptions: assumptions(twin, system.plan.has_whole())?,
-    })
+    Ok(Found { system, induction: found })
 }
 
-/// The outputs that are not proved to agree, each with a state in which the facts hold and it does not.
-fn outputs(
-    twin: &Twin<'_>,
+/// What is missing, in words, with a state that shows it.
+fn missing(twin: &Twin<'_>, system: &System, found: &Induction, open: &[(What, Option<usize>)]) -> String {
+    let mut names = Vec::new();
+    for (what, _) in open {
+        match what {
+            What::Rounds => {
+                return "a loop may run more rounds than are laid out (64 where their number is not known)".to_string();
+            }
+            What::Faults => names.push("that both stop with the same fault".to_string()),
+            What::Output(number) => names.push(twin.pairing.outputs[*number].name.clone()),
+        }
+    }
+    let all = twin.pairing.outputs.len();
+    let not = open.iter().filter(|(what, _)| matches!(what, What::Output(_))).count();
+    let slow = match found.too_long {
+        0 => String::new(),
+        count => format!("; {count} questions took the solver too long"),
+    };
+    let state = open.iter().find_map(|(_, state)| *state);
+    let suspicious = state.map_or(String::new(), |state| {
+        let words = system.words(|bit| found.round.before(bit, state));
+        format!("\nIt would take a state like this, which may never occur: {words}")
+    });
+    format!(
+        "{} of {all} outputs are proved; no facts were found that prove {}{slow}{suspicious}",
+        all - not,
+        names.join(", ")
+    )
+}
+
+/// The goals that are not proved, each with a state in which the facts hold and it does not.
+fn open_goals(
     system: &System,
     found: &mut Induction,
     go_on: &mut impl FnMut(Stage) -> bool,
-) -> Result<Vec<(usize, Option<usize>)>, String> {
+) -> Result<Vec<(What, Option<usize>)>, String> {
     let round = &mut found.round;
-    let bit = |round: &induct::Round, node| {
-        system.plan.place(node).map_or(crate::circuit::Bit::FALSE, |p| {
-            if p.width == 0 { crate::circuit::Bit::FALSE } else { round.bits[p.at as usize] }
-        })
-    };
-    let beyond = bit(round, system.beyond);
-    if round.sweep.never(&[beyond]) != Same::Yes {
-        return Err("a loop may run more rounds than are laid out (64 where their number is not known)".to_string());
-    }
-    let same_fault = bit(round, system.same_fault);
-    if round.sweep.never(&[same_fault.not()]) != Same::Yes {
-        return Err("it is not proved that both stop with the same fault".to_string());
-    }
-    let running = bit(round, system.running);
     let mut open = Vec::new();
-    for (number, agree) in system.agree.iter().enumerate() {
-        if !go_on(Stage::Outputs(number)) {
-            return Err(format!(
-                "it was stopped; {} of {} outputs are proved",
-                number - open.len(),
-                twin.pairing.outputs.len()
-            ));
+    for (done, goal) in system.goals.iter().enumerate() {
+        if !go_on(Stage::Outputs(done.saturating_sub(2))) {
+            return Err(format!("it was stopped; {} of {} goals are proved", done - open.len(), system.goals.len()));
         }
-        let agree = bit(round, *agree);
-        match round.sweep.never(&[running, agree.not()]) {
+        match round.sweep.never(&[round.bit(system, goal.node).not()]) {
             Same::Yes => {}
-            Same::No(state) => open.push((number, Some(state))),
-            Same::Unknown => open.push((number, None)),
+            Same::No(state) => open.push((goal.what, Some(state))),
+            Same::Unknown => open.push((goal.what, None)),
         }
     }
     Ok(open)
 }
 
-fn assumptions(twin: &Twin<'_>, has_whole: bool) -> Result<Vec<String>, String> {
+fn assumptions(twin: &Twin<'_>, system: &System) -> Vec<String> {
     let mut out = vec![
-        format!("both versions scan in lockstep; {}", time_words(scan_times(&twin.timing)?)),
+        format!("both versions scan in lockstep; {}", time_words(system.times)),
         "from power-up, with power off and on at any moment; not stopped and started again".to_string(),
     ];
-    if has_whole {
+    if system.plan.has_whole() {
         out.push("an operation on REAL or LREAL is taken as the same unknown function on both sides".to_string());
     }
     for pair in twin.pairing.inputs.iter().chain(&twin.pairing.outputs) {
         out.extend(describe_pair(twin, pair));
     }
-    Ok(out)
+    out
 }

@@ -18,8 +18,8 @@ const RING: usize = 8;
 /// Nodes that show the same and are tried, at most.
 const MOST_TRIED: usize = 4;
 
-/// A function, whether its failing is meant, and its operands.
-type Of = (Whole, bool, Vec<Bit>, Vec<Bit>);
+/// A function, whether its failing is meant, how many bits it gives, and its operands.
+type Of = (Whole, bool, usize, Vec<Bit>, Vec<Bit>);
 
 /// A graph under construction.
 pub(super) struct Sweep {
@@ -36,7 +36,9 @@ pub(super) struct Sweep {
     pub(super) states: usize,
     alike: HashMap<u64, Vec<Bit>>,
     /// The bits of each unknown function, by what it is of.
-    unknown: HashMap<Of, Vec<Bit>>,
+    unknown: HashMap<Of, (usize, Vec<Bit>)>,
+    /// Of each call of an unknown function, in their order, the first one with the same operands.
+    pub(super) calls: Vec<usize>,
     /// What may be taken as TRUE of every state, each with the inputs it is about.
     given: Vec<(Bit, Vec<usize>)>,
     /// Conflicts that one question may take.
@@ -66,6 +68,7 @@ impl Sweep {
             states: 0,
             alike: HashMap::new(),
             unknown: HashMap::new(),
+            calls: Vec::new(),
             given: Vec::new(),
             conflicts,
             asked: 0,
@@ -312,15 +315,6 @@ impl Algebra for Sweep {
         }
     }
 
-    fn or(&mut self, a: Bit, b: Bit) -> Bit {
-        self.and(a.not(), b.not()).not()
-    }
-
-    fn xor(&mut self, a: Bit, b: Bit) -> Bit {
-        let (left, right) = (self.and(a, b.not()), self.and(a.not(), b));
-        self.or(left, right)
-    }
-
     fn mux(&mut self, c: Bit, a: Bit, b: Bit) -> Bit {
         if a == b {
             return a;
@@ -331,11 +325,14 @@ impl Algebra for Sweep {
 
     /// The same unknown for the same operands, on both sides.
     fn whole(&mut self, f: Whole, fails: bool, a: Word<'_, Bit>, b: Word<'_, Bit>, d: &mut [Bit]) {
-        let key = (f, fails, a.bits.to_vec(), b.bits.to_vec());
-        if let Some(bits) = self.unknown.get(&key) {
+        let key = (f, fails, d.len(), a.canonical(), b.canonical());
+        let number = self.calls.len();
+        if let Some((first, bits)) = self.unknown.get(&key) {
             d.copy_from_slice(bits);
+            self.calls.push(*first);
             return;
         }
+        self.calls.push(number);
         let mut shown = vec![vec![0u64; self.words]; d.len()];
         for at in 0..64 * self.words {
             let value = f.apply(
@@ -350,6 +347,6 @@ impl Algebra for Sweep {
         for (d, shown) in d.iter_mut().zip(&shown) {
             *d = self.input(shown);
         }
-        self.unknown.insert(key, d.to_vec());
+        self.unknown.insert(key, (number, d.to_vec()));
     }
 }

@@ -1,8 +1,8 @@
 //! What is proved about: one scan of both versions, laid out, and states of it that really occur.
 
-use crate::circuit::{ALL, Gate, InputId, NONE, Node, Place, Plan, Plane, Simulator, plan};
+use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Node, Place, Plan, Plane, Simulator, Word, plan};
 use crate::model::Duration;
-use crate::scan::ScanTime;
+use crate::scan::{PointType, ScanTime};
 use crate::twin::{Both, Stimuli, Timing, Twin};
 use std::sync::Arc;
 
@@ -12,11 +12,8 @@ pub(super) const WORDS: usize = 48;
 /// Both versions, one scan.
 pub(super) struct System {
     pub(super) plan: Arc<Plan>,
-    /// Of each pair of outputs whether they agree.
-    pub(super) agree: Vec<Node>,
-    pub(super) same_fault: Node,
-    pub(super) running: Node,
-    pub(super) beyond: Node,
+    /// What has to be TRUE in every scan.
+    pub(super) goals: Vec<Goal>,
     /// The constants of both programs.
     pub(super) marks: Vec<i64>,
     /// The range of each input, in its unit.
@@ -26,7 +23,40 @@ pub(super) struct System {
     /// Register bits in order: of which register, which bit.
     pub(super) bits: Vec<(usize, u8)>,
     /// Of each register the version and the variable it is, if it has a name.
-    names: Vec<Option<(usize, String)>>,
+    pub(super) names: Vec<Option<Name>>,
+    /// Names of the pairs of outputs.
+    pub(super) outputs: Vec<String>,
+    /// Names of the inputs.
+    pub(super) inputs: Vec<String>,
+    /// Scan times: shortest, longest, and what all are a multiple of, in nanoseconds.
+    pub(super) times: (i64, i64, i64),
+    /// Names of both versions.
+    pub(super) versions: [String; 2],
+}
+
+/// A variable that a register is.
+pub(super) struct Name {
+    pub(super) side: usize,
+    pub(super) name: String,
+    /// True if its values are nanoseconds.
+    pub(super) is_time: bool,
+}
+
+/// What has to be TRUE in every scan.
+pub(super) struct Goal {
+    pub(super) what: What,
+    pub(super) node: Node,
+}
+
+/// What a goal says.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum What {
+    /// No loop runs more rounds than are laid out; without it nothing else is worth anything.
+    Rounds,
+    /// Both versions run, or both are stopped by the same fault.
+    Faults,
+    /// The outputs of a pair agree.
+    Output(usize),
 }
 
 /// Scan times that are proved about: shortest, longest, and what all are a multiple of.
@@ -58,13 +88,25 @@ pub(super) fn time_words((low, high, step): (i64, i64, i64)) -> String {
     }
 }
 
+/// What is asked of both versions.
+fn goals(both: &mut Both) -> Vec<Goal> {
+    let within = both.net.not(both.beyond);
+    let mut out =
+        vec![Goal { what: What::Rounds, node: within }, Goal { what: What::Faults, node: both.same_fault }];
+    let waits = both.net.not(both.running);
+    for (number, agree) in both.agree.clone().into_iter().enumerate() {
+        out.push(Goal { what: What::Output(number), node: both.net.or(waits, agree) });
+    }
+    out
+}
+
 impl System {
     pub(super) fn new(twin: &Twin<'_>) -> Result<System, String> {
         let (low, high, step) = scan_times(&twin.timing)?;
         let both = Both::new(twin, |net| if low == high { net.constant(low) } else { net.input((low, high), step) });
         let mut both = both.map_err(|e| e.to_string())?;
-        let mut asked = both.agree.clone();
-        asked.extend([both.same_fault, both.running, both.beyond]);
+        let goals = goals(&mut both);
+        let asked: Vec<Node> = goals.iter().map(|g| g.node).collect();
         let plan = plan(&mut both.net, &asked);
         let ranges = plan.inputs.iter().map(|(id, _)| {
             let (low, high) = both.net.inputs[id.0 as usize].range;
@@ -77,9 +119,17 @@ impl System {
         let name = |id: crate::circuit::RegId| {
             let (side, slot) = both.net.registers[id.0 as usize].slot?;
             let machine = [&twin.left.machine, &twin.right.machine][side];
-            Some((side, machine.points().iter().find(|p| p.slot == slot)?.name.clone()))
+            let point = machine.points().iter().find(|p| p.slot == slot)?;
+            let is_time = matches!(point.ty, PointType::Elem(elem) if elem.is_time());
+            Some(Name { side, name: point.name.clone(), is_time })
         };
         let names = plan.registers.iter().map(|kept| name(kept.id)).collect();
+        let first = usize::from(low != high);
+        let inputs = plan.inputs.iter().map(|(id, _)| match (id.0 as usize).checked_sub(first) {
+            Some(pair) => twin.pairing.inputs.get(pair).map_or(String::new(), |p| p.name.clone()),
+            None => "scan time".to_string(),
+        });
+        let inputs = inputs.collect();
         let constants = both.net.gates.iter().filter_map(|g| if let Gate::Const(k) = g { Some(*k) } else { None });
         let mut marks: Vec<i64> = constants.filter(|k| *k > 0).collect();
         marks.sort_unstable();
@@ -91,10 +141,11 @@ impl System {
             bits,
             dt: (low != high).then_some(InputId(0)),
             plan: Arc::new(plan),
-            agree: both.agree,
-            same_fault: both.same_fault,
-            running: both.running,
-            beyond: both.beyond,
+            times: (low, high, step),
+            goals,
+            inputs,
+            outputs: twin.pairing.outputs.iter().map(|p| p.name.clone()).collect(),
+            versions: [twin.left.name.clone(), twin.right.name.clone()],
         })
     }
 
@@ -109,7 +160,7 @@ impl System {
     }
 
     /// What both versions remember in a state, in words: what has one name on both sides and differs, then the rest.
-    pub(super) fn words(&self, versions: [&str; 2], value: impl Fn(usize) -> bool) -> String {
+    pub(super) fn words(&self, value: impl Fn(usize) -> bool) -> String {
         let mut values: Vec<i64> = vec![0; self.plan.registers.len()];
         for (number, (register, at)) in self.bits.iter().enumerate() {
             let place = self.plan.registers[*register].place;
@@ -120,10 +171,10 @@ impl System {
         }
         let said = |n: usize| {
             let unit = self.plan.registers[n].unit;
-            let (side, name) = self.names[n].as_ref()?;
-            Some((*side, name.clone(), values[n].wrapping_mul(unit)))
+            let Name { side, name, .. } = self.names[n].as_ref()?;
+            Some((*side, name.as_str(), values[n].wrapping_mul(unit)))
         };
-        let all: Vec<(usize, String, i64)> = (0..values.len()).filter_map(said).collect();
+        let all: Vec<(usize, &str, i64)> = (0..values.len()).filter_map(said).collect();
         let mut out = Vec::new();
         for (side, name, value) in &all {
             let partner = all.iter().find(|(s, n, _)| s != side && n.eq_ignore_ascii_case(name));
@@ -131,7 +182,7 @@ impl System {
                 Some((_, _, other)) if other == value => {}
                 Some((_, _, other)) if *side == 0 => out.push(format!("{name} = {value} and {other}")),
                 Some(_) => {}
-                None => out.push(format!("{name} = {value} in {}", versions[*side])),
+                None => out.push(format!("{name} = {value} in {}", self.versions[*side])),
             }
         }
         const SHOWN: usize = 8;
@@ -143,8 +194,24 @@ impl System {
         out.join(", ")
     }
 
+    /// What register bits are after a scan, from all bits of the plan.
+    pub(super) fn after(&self, bits: &[Bit]) -> impl Iterator<Item = Bit> {
+        self.bits.iter().map(|(register, at)| {
+            let place = self.plan.registers[*register].next;
+            let own = &bits[place.at as usize..place.at as usize + usize::from(place.width)];
+            Word { bits: own, signed: place.signed, zero: Bit::FALSE }.bit(usize::from(*at))
+        })
+    }
+
+    /// The bits of each register, from register bits in order.
+    pub(super) fn words_of(&self, bits: &[Bit]) -> Vec<Vec<Bit>> {
+        let mut out = vec![Vec::new(); self.plan.registers.len()];
+        self.bits.iter().zip(bits).for_each(|((register, _), bit)| out[*register].push(*bit));
+        out
+    }
+
     /// Each input: its place, its range, and how many free bits say which value of it.
-    pub(super) fn inputs(&self) -> impl Iterator<Item = (Place, (i64, i64), usize)> {
+    pub(super) fn given(&self) -> impl Iterator<Item = (Place, (i64, i64), usize)> {
         self.plan.inputs.iter().zip(&self.ranges).map(|((_, place), range)| {
             let count = 64 - (range.1.wrapping_sub(range.0) as u64).leading_zeros() as usize;
             (*place, *range, count)
@@ -154,7 +221,7 @@ impl System {
     /// States that occur, with what is given in them: for each register bit, then for each free bit of each input, what
     /// it is in 64 states a word.
     pub(super) fn states(&self, stimuli: &Stimuli) -> Vec<Vec<u64>> {
-        let free: usize = self.inputs().map(|(.., count)| count).sum();
+        let free: usize = self.given().map(|(.., count)| count).sum();
         let mut out = vec![Vec::with_capacity(WORDS); self.bits.len() + free];
         let scans = (200_000_000 / self.plan.bits.max(1)).clamp(400, 12_000) as u64;
         let each = WORDS as u64 / 6;
@@ -208,7 +275,7 @@ impl System {
             out[at].push(simulator.planes(self.plan.registers[*register].place)[usize::from(*bit)][word]);
             at += 1;
         }
-        for (place, range, count) in self.inputs() {
+        for (place, range, count) in self.given() {
             let mut words = vec![0u64; count];
             for lane in 0..64 {
                 let free = simulator.number(place, word * 64 + lane).wrapping_sub(range.0);

@@ -13,7 +13,7 @@ pub use drawing::{Live, Page, beside, draw, terminal};
 pub use junit::junit;
 pub use report::{Dossier, digest, report};
 pub use signals::{timing_text, vcd};
-pub use text::{ledger, verdict};
+pub use text::{ledger, recheck, verdict};
 pub use timing::{Timing, Track, timing};
 
 /// The schema of a verdict as JSON (JSON Schema, 2020-12).

@@ -2,6 +2,7 @@
 
 use crate::model::{Duration, Project, format_duration};
 use crate::translate::Entry;
+use crate::recheck::Recheck;
 use crate::twin::{Coverage, Difference, Place, Proved, Row, RuleResult, Share, Spread, Tested, Verdict};
 use comfy_table::{CellAlignment, Table, presets};
 
@@ -14,6 +15,26 @@ pub fn verdict(verdict: &Verdict) -> String {
         Verdict::Different(difference) => different_text(difference),
         Verdict::Undecided { reason } => format!("UNDECIDED\n{reason}\n"),
     }
+}
+
+/// What a check of a certificate came to, as text.
+#[must_use]
+pub fn recheck(r: &Recheck) -> String {
+    let mut out = format!(
+        "CONFIRMED: {} facts hold at power-up, every step keeps them, and they suffice\n  of one scan with {} latches, \
+         {} inputs, {} gates\n",
+        r.facts, r.latches, r.inputs, r.gates
+    );
+    r.goals.iter().for_each(|goal| out.push_str(&format!("  follows: {goal}\n")));
+    if r.constraints > 0 {
+        out.push_str(&format!(
+            "  assumed, not checked: {} constraints (an unknown function gives the same for the same)\n",
+            r.constraints
+        ));
+    }
+    out.push_str(&format!("  certificate.aig: none of {} outputs can be TRUE\n", r.outputs));
+    out.push_str("  not checked: that the circuit is that of the two programs\n");
+    out
 }
 
 fn proved_text(p: &Proved) -> String {

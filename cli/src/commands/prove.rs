@@ -4,13 +4,19 @@ use super::compare::{coloured, outcome};
 use crate::args::Prove;
 use crate::case::{Case, Given};
 use crate::evidence::{self, Wanted};
-use crate::{Outcome, problems};
-use honest_twin::prove::{Means, Stage, prove};
+use crate::{Outcome, files, problems};
+use honest_twin::prove::{Means, Stage, prove_certified};
+use honest_twin::recheck::{Doubt, recheck};
+use honest_twin::show;
 use honest_twin::twin::Effort;
 use indicatif::ProgressBar;
+use std::path::Path;
 use std::time::{Duration, Instant};
 
 pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
+    if let Some(folder) = &args.recheck {
+        return recheck_folder(folder, json);
+    }
     let compared = args.compared();
     let Some(case) = Case::read(&compared, json)? else { return Ok(Outcome::Wrong) };
     if case.versions.len() > 2 {
@@ -22,7 +28,7 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
     let begun = Instant::now();
     let limit = Duration::from_nanos(args.time_limit.nanos().max(0) as u64);
     let means = Means { effort: Effort { faults: 0, ..case.effort.clone() }, ..Means::default() };
-    let verdict = prove(&twin, &means, |stage| {
+    let (verdict, certificate) = prove_certified(&twin, &means, |stage| {
         bar.set_message(match stage {
             Stage::Searching => "looking for a difference".to_string(),
             Stage::Facts(facts) => format!("asking of {facts} facts which every scan keeps"),
@@ -40,5 +46,37 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
         problems::say(&coloured(&verdict));
         problems::say(&format!("  it took {:.1} s\n", begun.elapsed().as_secs_f64()));
     }
+    if let Some(folder) = &args.certificate {
+        let told = match certificate {
+            Some(certificate) => {
+                std::fs::create_dir_all(folder).map_err(|e| format!("cannot make {}: {e}", folder.display()))?;
+                for (name, bytes) in certificate.files() {
+                    files::write(&folder.join(name), bytes)?;
+                }
+                format!("certificate in {0}; check it by: honest-twin prove --recheck {0}\n", folder.display())
+            }
+            None => "there is no certificate: only a proof has one\n".to_string(),
+        };
+        problems::warn(&told);
+    }
     Ok(outcome(&verdict))
+}
+
+/// Checks what was written by `--certificate`.
+fn recheck_folder(folder: &Path, json: bool) -> Result<Outcome, String> {
+    let read = |name: &str| {
+        let path = folder.join(name);
+        std::fs::read(&path).map_err(|e| format!("cannot read {}: {e}", path.display()))
+    };
+    let (miter, certificate) = (read("miter.aig")?, read("certificate.aig")?);
+    match recheck(&miter, &certificate) {
+        Ok(checked) if json => problems::say_json(&checked)?,
+        Ok(checked) => problems::say(&show::recheck(&checked)),
+        Err(doubt @ Doubt::Unreadable { .. }) => return Err(doubt.to_string()),
+        Err(doubt) => {
+            problems::say(&format!("NOT CONFIRMED: {doubt}\n"));
+            return Ok(Outcome::Found);
+        }
+    }
+    Ok(Outcome::Done)
 }
