@@ -5,10 +5,10 @@
 //! facts hold at power-up, that every step keeps them, that no bad state satisfies them. It shares no code with the
 //! rooms that made the certificate. What it cannot know is whether the circuit is that of the programs.
 
+mod read;
 mod solve;
 
-use flussab_aiger::aig::{OrderedAig, SymbolTarget};
-use flussab_aiger::binary::{Config, Parser};
+use read::Aig;
 use serde::Serialize;
 use solve::{Clauses, Lit};
 
@@ -76,15 +76,15 @@ const CERTIFICATE: &str = "certificate.aig";
 /// # Errors
 /// [`Doubt`]: what was found wanting first.
 pub fn recheck(miter: &[u8], certificate: &[u8]) -> Result<Recheck, Doubt> {
-    let sequential = read(MITER, miter)?;
-    let combinational = read(CERTIFICATE, certificate)?;
-    if sequential.bad_state_properties.is_empty() {
+    let sequential = graph(MITER, miter)?;
+    let combinational = graph(CERTIFICATE, certificate)?;
+    if sequential.bad.is_empty() {
         return Err(Doubt::Unfit { file: MITER, why: "it has no bad states that would have to be ruled out" });
     }
-    if !combinational.latches.is_empty() || !combinational.invariant_constraints.is_empty() {
+    if !combinational.latches.is_empty() || !combinational.constraints.is_empty() {
         return Err(Doubt::Unfit { file: CERTIFICATE, why: "it has latches or constraints" });
     }
-    let (facts, goals) = (sequential.outputs.len(), sequential.bad_state_properties.len());
+    let (facts, goals) = (sequential.outputs.len(), sequential.bad.len());
     if combinational.outputs.len() != 2 * facts + goals {
         return Err(Doubt::Unfit { file: CERTIFICATE, why: "its outputs are not those of the facts and goals" });
     }
@@ -93,71 +93,34 @@ pub fn recheck(miter: &[u8], certificate: &[u8]) -> Result<Recheck, Doubt> {
     all_false(&combinational)?;
     Ok(Recheck {
         latches: sequential.latches.len(),
-        inputs: sequential.input_count,
-        gates: sequential.and_gates.len(),
+        inputs: sequential.inputs,
+        gates: sequential.gates.len(),
         facts,
-        goals: (0..goals).map(|n| claim(&sequential, SymbolTarget::BadStateProperty(n))).collect(),
-        constraints: sequential.invariant_constraints.len(),
+        goals: (0..goals).map(|n| claim(&sequential, 'b', n)).collect(),
+        constraints: sequential.constraints.len(),
         outputs: combinational.outputs.len(),
     })
 }
 
-fn read(file: &'static str, bytes: &[u8]) -> Result<OrderedAig<u32>, Doubt> {
-    let unreadable = |why: String| Doubt::Unreadable { file, why };
-    let parser = Parser::<u32>::from_read(bytes, Config::default()).map_err(|e| unreadable(e.to_string()))?;
-    // Each of them takes a byte of the file at least, so that no number asks for more room than the file has.
-    let h = parser.header();
-    let counts = [h.latch_count, h.output_count, h.and_gate_count, h.bad_state_property_count];
-    let more = [h.invariant_constraint_count, h.justice_property_count, h.fairness_constraint_count];
-    if counts.iter().chain(&more).any(|count| *count > bytes.len()) || h.input_count > 10_000_000 {
-        return Err(unreadable("its first line promises more than the file has".to_string()));
-    }
-    let aig = parser.parse().map_err(|e| unreadable(e.to_string()))?;
-    if !aig.justice_properties.is_empty() || !aig.fairness_constraints.is_empty() {
-        return Err(Doubt::Unfit { file, why: "it has properties about what happens in the end" });
-    }
-    if aig.latches.iter().any(|latch| latch.initialization != Some(false)) {
-        return Err(Doubt::Unfit { file, why: "it has a latch that does not begin with 0" });
-    }
-    if !is_in_order(&aig) {
-        return Err(unreadable("something reads what is not there before it".to_string()));
-    }
-    Ok(aig)
+fn graph(file: &'static str, bytes: &[u8]) -> Result<Aig, Doubt> {
+    read::read(bytes).map_err(|why| Doubt::Unreadable { file, why })
 }
 
-/// True if all that is read is there, and gates read only what is there before them.
-fn is_in_order(aig: &OrderedAig<u32>) -> bool {
-    let first_gate = 1 + aig.input_count + aig.latches.len();
-    let there = (first_gate + aig.and_gates.len()) as u64;
-    let read = [&aig.outputs, &aig.bad_state_properties, &aig.invariant_constraints].into_iter().flatten();
-    let mut read = read.copied().chain(aig.latches.iter().map(|latch| latch.next_state));
-    read.all(|literal| u64::from(literal >> 1) < there)
-        && aig.and_gates.iter().enumerate().all(|(number, gate)| {
-            gate.inputs.iter().all(|literal| ((literal >> 1) as usize) < first_gate + number)
-        })
-}
-
-/// What a symbol claims, or its number.
-fn claim(aig: &OrderedAig<u32>, target: SymbolTarget) -> String {
-    match aig.symbols.iter().find(|s| s.target == target) {
-        Some(symbol) => symbol.name.strip_prefix("not so: ").unwrap_or(&symbol.name).to_string(),
-        None => format!("{target:?}"),
-    }
-}
-
-fn fact(aig: &OrderedAig<u32>, number: usize) -> String {
-    claim(aig, SymbolTarget::Output(number))
+/// What a symbol of the miter claims.
+fn claim(aig: &Aig, kind: char, number: usize) -> String {
+    let symbol = aig.symbol(kind, number);
+    symbol.strip_prefix("not so: ").unwrap_or(&symbol).to_string()
 }
 
 /// Facts are about latches alone, and none fails where all latches are 0.
-fn at_power_up(aig: &OrderedAig<u32>) -> Result<(), Doubt> {
-    let first_gate = 1 + aig.input_count + aig.latches.len();
+fn at_power_up(aig: &Aig) -> Result<(), Doubt> {
+    let first_gate = aig.first_gate();
     // Of each variable its value where latches are 0, and whether an input has a part in it.
     let mut value = vec![false; first_gate];
-    let mut free: Vec<bool> = (0..first_gate).map(|v| v > 0 && v <= aig.input_count).collect();
+    let mut free: Vec<bool> = (0..first_gate).map(|v| v > 0 && v <= aig.inputs).collect();
     let of = |value: &[bool], literal: u32| value[(literal >> 1) as usize] ^ (literal & 1 == 1);
-    for gate in &aig.and_gates {
-        let [a, b] = gate.inputs;
+    for gate in &aig.gates {
+        let [a, b] = *gate;
         let (both, any) = (of(&value, a) && of(&value, b), free[(a >> 1) as usize] || free[(b >> 1) as usize]);
         value.push(both);
         free.push(any);
@@ -167,46 +130,46 @@ fn at_power_up(aig: &OrderedAig<u32>) -> Result<(), Doubt> {
             return Err(Doubt::Unfit { file: MITER, why: "a fact is about an input" });
         }
         if of(&value, *output) {
-            return Err(Doubt::AtPowerUp(fact(aig, number)));
+            return Err(Doubt::AtPowerUp(claim(aig, 'o', number)));
         }
     }
     Ok(())
 }
 
 /// From any state in which no fact fails none fails after a step, and nothing bad is seen.
-fn kept_and_sufficient(aig: &OrderedAig<u32>) -> Result<(), Doubt> {
+fn kept_and_sufficient(aig: &Aig) -> Result<(), Doubt> {
     let mut clauses = Clauses::new();
     let now = clauses.copy(aig, None);
     for output in &aig.outputs {
         clauses.holds(&[now.literal(*output).not()]);
     }
-    for constraint in &aig.invariant_constraints {
+    for constraint in &aig.constraints {
         clauses.holds(&[now.literal(*constraint)]);
     }
     if !clauses.can_be(&[]) {
         return Err(Doubt::Contradiction);
     }
-    let next: Vec<Lit> = aig.latches.iter().map(|latch| now.literal(latch.next_state)).collect();
+    let next: Vec<Lit> = aig.latches.iter().map(|next| now.literal(*next)).collect();
     let then = clauses.copy(aig, Some(&next));
     for (number, output) in aig.outputs.iter().enumerate() {
         if clauses.can_be(&[then.literal(*output)]) {
-            return Err(Doubt::NotKept(fact(aig, number)));
+            return Err(Doubt::NotKept(claim(aig, 'o', number)));
         }
     }
-    for (number, bad) in aig.bad_state_properties.iter().enumerate() {
+    for (number, bad) in aig.bad.iter().enumerate() {
         if clauses.can_be(&[now.literal(*bad)]) {
-            return Err(Doubt::DoesNotFollow(claim(aig, SymbolTarget::BadStateProperty(number))));
+            return Err(Doubt::DoesNotFollow(claim(aig, 'b', number)));
         }
     }
     Ok(())
 }
 
-fn all_false(aig: &OrderedAig<u32>) -> Result<(), Doubt> {
+fn all_false(aig: &Aig) -> Result<(), Doubt> {
     let mut clauses = Clauses::new();
     let now = clauses.copy(aig, None);
     for (number, output) in aig.outputs.iter().enumerate() {
         if clauses.can_be(&[now.literal(*output)]) {
-            return Err(Doubt::Output(fact(aig, number)));
+            return Err(Doubt::Output(claim(aig, 'o', number)));
         }
     }
     Ok(())

@@ -1,7 +1,7 @@
 //! Graphs as clauses before a solver.
 
 use batsat::{BasicSolver, SolverInterface, lbool};
-use flussab_aiger::aig::OrderedAig;
+use super::read::Aig;
 
 /// A literal of the solver.
 #[derive(Clone, Copy, Debug)]
@@ -49,31 +49,31 @@ impl Clauses {
     }
 
     /// Adds a graph with inputs and latches of its own; or with the latches given, and then only what the outputs read.
-    pub(super) fn copy(&mut self, aig: &OrderedAig<u32>, latches: Option<&[Lit]>) -> Copy {
-        let first_gate = 1 + aig.input_count + aig.latches.len();
-        let mut wanted = vec![latches.is_none(); first_gate + aig.and_gates.len()];
+    pub(super) fn copy(&mut self, aig: &Aig, latches: Option<&[Lit]>) -> Copy {
+        let first_gate = aig.first_gate();
+        let mut wanted = vec![latches.is_none(); first_gate + aig.gates.len()];
         if latches.is_some() {
             aig.outputs.iter().for_each(|output| wanted[(output >> 1) as usize] = true);
-            for (number, gate) in aig.and_gates.iter().enumerate().rev() {
+            for (number, gate) in aig.gates.iter().enumerate().rev() {
                 if wanted[first_gate + number] {
-                    gate.inputs.iter().for_each(|read| wanted[(read >> 1) as usize] = true);
+                    gate.iter().for_each(|read| wanted[(read >> 1) as usize] = true);
                 }
             }
         }
         let mut out = Copy(vec![self.truth.not()]);
-        for _ in 0..aig.input_count {
+        for _ in 0..aig.inputs {
             out.0.push(self.fresh());
         }
         match latches {
             Some(latches) => out.0.extend(latches),
             None => (0..aig.latches.len()).for_each(|_| out.0.push(self.fresh())),
         }
-        for (number, gate) in aig.and_gates.iter().enumerate() {
+        for (number, gate) in aig.gates.iter().enumerate() {
             if !wanted[first_gate + number] {
                 out.0.push(self.truth);
                 continue;
             }
-            let [a, b] = gate.inputs.map(|read| out.literal(read));
+            let [a, b] = gate.map(|read| out.literal(read));
             let both = self.fresh();
             self.holds(&[both.not(), a]);
             self.holds(&[both.not(), b]);
