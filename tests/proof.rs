@@ -7,7 +7,8 @@ use common::pages::found::pairs;
 use common::version;
 use honest_twin::lang::{LANGUAGES, Language};
 use honest_twin::model::Duration;
-use honest_twin::prove::{Means, Stage, prove, settle};
+use honest_twin::prove::{Means, Stage, prove, prove_certified, settle};
+use honest_twin::recheck::recheck;
 use honest_twin::scan::ScanTime;
 use honest_twin::show;
 use honest_twin::twin::{Effort, Timing, Twin, Verdict, compare_twin};
@@ -56,9 +57,12 @@ fn the_corpus_is_proved() {
             let time = ScanTime::Range { low: Duration::from_millis(1), high: Duration::from_millis(50), seed: 1 };
             let mut twin = Twin::new(&first, &other);
             twin.timing = Timing::Lockstep(time);
-            let verdict = prove(&twin, &alone(), |_| true);
+            let (verdict, certificate) = prove_certified(&twin, &alone(), |_| true);
             let text = show::verdict(&verdict);
             assert!(matches!(verdict, Verdict::Proved(_)), "{} {language:?}: {text}", folder.display());
+            let certificate = certificate.unwrap();
+            let checked = recheck(&certificate.miter, &certificate.certificate);
+            assert!(checked.is_ok(), "{} {language:?}: {checked:?}", folder.display());
             proved += 1;
         }
     }
@@ -95,4 +99,32 @@ fn seeded_faults_are_found_or_proved_harmless() {
     let strength = tested.strength.as_mut().unwrap();
     settle(&twin, strength, &Means::default());
     assert!(strength.harmless() >= 2 && strength.survivors().count() == 0, "{strength:#?}");
+}
+
+#[test]
+fn a_certificate_that_was_changed_is_not_confirmed_or_not_read() {
+    let text = std::fs::read_to_string("tests/corpus/stock_of_trout/prog.st").unwrap();
+    let (old, new) = (version("old", &text, Language::St), version("new", &text, Language::St));
+    let (_, certificate) = prove_certified(&Twin::new(&old, &new), &alone(), |_| true);
+    let certificate = certificate.unwrap();
+    let (miter, all) = (&certificate.miter, &certificate.certificate);
+    assert!(recheck(miter, all).is_ok());
+    assert!(recheck(all, miter).is_err());
+    // A bit of a graph changed, or the rest of it lost: a refusal or a doubt, or the change proves the same; no panic.
+    let symbols = |bytes: &[u8]| bytes.windows(4).position(|w| w == b"\ni0 ").unwrap();
+    let (mut doubts, mut tried) = (0, 0);
+    for file in [miter, all] {
+        for at in 0..symbols(file) {
+            for change in [1u8, 2, 64, 128] {
+                let mut changed = file.clone();
+                changed[at] ^= change;
+                let read = if std::ptr::eq(file, miter) { recheck(&changed, all) } else { recheck(miter, &changed) };
+                tried += 1;
+                doubts += usize::from(read.is_err());
+            }
+            assert!(recheck(&miter[..at.min(miter.len())], all).is_err());
+        }
+    }
+    println!("{doubts} of {tried} changed certificates are not confirmed");
+    assert!(doubts * 10 > tried * 9, "{doubts} of {tried}");
 }

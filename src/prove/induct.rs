@@ -45,7 +45,7 @@ pub(super) struct Round {
 
 impl Groups {
     /// What is alike in all states that were seen, at power-up, and in what loss of power does to it.
-    fn seen(system: &System, states: &[Vec<u64>]) -> Groups {
+    pub(super) fn seen(system: &System, states: &[Vec<u64>]) -> Groups {
         let mut groups: Vec<Vec<(usize, bool)>> = vec![Vec::new()];
         let mut alike: HashMap<(Vec<u64>, bool), usize> = HashMap::new();
         for (bit, shown) in states.iter().enumerate().take(system.bits.len()) {

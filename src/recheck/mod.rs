@@ -5,12 +5,14 @@
 //! facts hold at power-up, that every step keeps them, that no bad state satisfies them. It shares no code with the
 //! rooms that made the certificate. What it cannot know is whether the circuit is that of the programs.
 
+mod alike;
 mod read;
 mod solve;
 
+use alike::Alike;
 use read::Aig;
 use serde::Serialize;
-use solve::{Clauses, Lit};
+use solve::{Lit, Questions};
 
 /// What was checked.
 #[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
@@ -138,26 +140,35 @@ fn at_power_up(aig: &Aig) -> Result<(), Doubt> {
 
 /// From any state in which no fact fails none fails after a step, and nothing bad is seen.
 fn kept_and_sufficient(aig: &Aig) -> Result<(), Doubt> {
-    let mut clauses = Clauses::new();
-    let now = clauses.copy(aig, None);
+    let mut questions = Questions::new();
+    // Only states in which the facts hold are looked at, so what they say is the same is one literal from the start.
+    let alike = Alike::new(aig);
+    let own: Vec<Lit> = aig.latches.iter().map(|_| questions.fresh()).collect();
+    let latches: Vec<Lit> = (0..own.len())
+        .map(|latch| match alike.of(latch) {
+            (Some(end), flip) => own[end].flip(flip),
+            (None, flip) => Lit::FALSE.flip(flip),
+        })
+        .collect();
+    let now = questions.copy(aig, &latches, false);
     for output in &aig.outputs {
-        clauses.holds(&[now.literal(*output).not()]);
+        questions.holds(now.literal(*output).not());
     }
     for constraint in &aig.constraints {
-        clauses.holds(&[now.literal(*constraint)]);
+        questions.holds(now.literal(*constraint));
     }
-    if !clauses.can_be(&[]) {
+    if !questions.is_possible() {
         return Err(Doubt::Contradiction);
     }
     let next: Vec<Lit> = aig.latches.iter().map(|next| now.literal(*next)).collect();
-    let then = clauses.copy(aig, Some(&next));
+    let then = questions.copy(aig, &next, true);
     for (number, output) in aig.outputs.iter().enumerate() {
-        if clauses.can_be(&[then.literal(*output)]) {
+        if questions.can_be(then.literal(*output)) {
             return Err(Doubt::NotKept(claim(aig, 'o', number)));
         }
     }
     for (number, bad) in aig.bad.iter().enumerate() {
-        if clauses.can_be(&[now.literal(*bad)]) {
+        if questions.can_be(now.literal(*bad)) {
             return Err(Doubt::DoesNotFollow(claim(aig, 'b', number)));
         }
     }
@@ -165,10 +176,10 @@ fn kept_and_sufficient(aig: &Aig) -> Result<(), Doubt> {
 }
 
 fn all_false(aig: &Aig) -> Result<(), Doubt> {
-    let mut clauses = Clauses::new();
-    let now = clauses.copy(aig, None);
+    let mut questions = Questions::new();
+    let now = questions.copy(aig, &[], false);
     for (number, output) in aig.outputs.iter().enumerate() {
-        if clauses.can_be(&[now.literal(*output)]) {
+        if questions.can_be(now.literal(*output)) {
             return Err(Doubt::Output(claim(aig, 'o', number)));
         }
     }

@@ -1,0 +1,74 @@
+//! Latches that are the same wherever the facts hold: a fact may say just that, and then both are one literal.
+
+use super::read::Aig;
+
+/// Of each latch which one stands for it, and whether inverted; none for FALSE.
+pub(super) struct Alike(Vec<(Option<usize>, bool)>);
+
+impl Alike {
+    /// Reads off the facts of a graph what is the same.
+    pub(super) fn new(aig: &Aig) -> Alike {
+        let mut out = Alike((0..aig.latches.len()).map(|n| (Some(n), false)).collect());
+        for output in &aig.outputs {
+            if let Some((a, b)) = apart(aig, *output) {
+                out.join(a, b);
+            }
+        }
+        out
+    }
+
+    /// What stands for a latch in the end.
+    pub(super) fn of(&self, latch: usize) -> (Option<usize>, bool) {
+        let (mut at, mut inverted) = (latch, false);
+        loop {
+            match self.0[at] {
+                (None, flip) => return (None, inverted ^ flip),
+                (Some(next), flip) if next == at => return (Some(at), inverted ^ flip),
+                (Some(next), flip) => (at, inverted) = (next, inverted ^ flip),
+            }
+        }
+    }
+
+    /// Two are the same: each a latch, or FALSE, perhaps inverted.
+    fn join(&mut self, a: (Option<usize>, bool), b: (Option<usize>, bool)) {
+        let end = |(latch, flip): (Option<usize>, bool)| match latch {
+            Some(latch) => {
+                let (end, inverted) = self.of(latch);
+                (end, inverted ^ flip)
+            }
+            None => (None, flip),
+        };
+        // The later one is the earlier one; a contradiction is left to the solver.
+        let (low, high) = match (end(a), end(b)) {
+            (low @ (x, _), high @ (y, _)) if x < y => (low, high),
+            (high @ (x, _), low @ (y, _)) if y < x => (low, high),
+            _ => return,
+        };
+        if let (Some(latch), flip) = high {
+            self.0[latch] = (low.0, low.1 ^ flip);
+        }
+    }
+}
+
+/// What is the same where a literal is FALSE: it is a latch, or an exclusive OR of two.
+fn apart(aig: &Aig, literal: u32) -> Option<((Option<usize>, bool), (Option<usize>, bool))> {
+    let latch = |literal: u32| {
+        let number = ((literal >> 1) as usize).checked_sub(1 + aig.inputs)?;
+        (number < aig.latches.len()).then_some((Some(number), literal & 1 == 1))
+    };
+    if let Some(bit) = latch(literal) {
+        return Some((bit, (None, false)));
+    }
+    let reads = |literal: u32| aig.gates.get(((literal >> 1) as usize).checked_sub(aig.first_gate())?).copied();
+    // Either is `a AND b`, with `NOT a AND NOT b` beside it, and both are FALSE: then `a` is the opposite of `b`; or
+    // that is inverted.
+    let [x, y] = reads(literal)?;
+    if x & 1 == 0 || y & 1 == 0 {
+        return None;
+    }
+    let ([a, b], [c, d]) = (reads(x)?, reads(y)?);
+    let crossed = (a == c ^ 1 && b == d ^ 1) || (a == d ^ 1 && b == c ^ 1);
+    // The literal is TRUE where a and b differ, or, inverted, where they are the same.
+    let ((a, flip), b) = (latch(a)?, latch(b)?);
+    crossed.then_some(((a, flip ^ (literal & 1 == 1)), b))
+}
