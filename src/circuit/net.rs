@@ -314,9 +314,10 @@ impl Net {
             }
             Less(a, b) | Below(a, b) if a == b => return Ok(self.bool(false)),
             Min(a, b) | Max(a, b) if a == b => return Ok(a),
+            Less(..) | Div(..) => return self.of_quotient(gate),
             Min(a, b) => {
                 let (a, b) = usual(a, b);
-                Min(a, b)
+                return self.of_quotient(Min(a, b));
             }
             Max(a, b) => {
                 let (a, b) = usual(a, b);
@@ -326,6 +327,57 @@ impl Net {
             Advance(a, b) if k(b) == Some(0) => return Ok(a),
             other => other,
         })
+    }
+
+    /// What is asked of a quotient is asked of its dividend, if the divisor is a constant above zero: then nobody has to
+    /// divide what is large. Quotients are cut towards zero, so all of this holds of negative dividends too.
+    fn of_quotient(&mut self, gate: Gate) -> Result<Node, Gate> {
+        use Gate::*;
+        let k = |n: Node| self.as_constant(n);
+        let quotient = |n: Node| match self.gate(n) {
+            Div(s, x, by) => k(by).filter(|by| *by > 0).map(|by| (s, x, by)),
+            _ => None,
+        };
+        match gate {
+            // x / a / b is x / ab.
+            Div(s, a, b) => {
+                if let (Some((_, x, first)), Some(second)) = (quotient(a), k(b).filter(|b| *b > 0))
+                    && let Some(by) = first.checked_mul(second)
+                {
+                    let by = self.constant(by);
+                    return self.simpler(Div(s, x, by)).or_else(|gate| Ok(self.put(gate)));
+                }
+            }
+            // MIN(x / k, c) is MIN(x, ck) / k.
+            Min(a, b) => {
+                if let (Some((s, x, by)), Some(c)) = (quotient(a), k(b).filter(|c| *c >= 0))
+                    && let Some(most) = c.checked_mul(by)
+                {
+                    let (most, by) = (self.constant(most), self.constant(by));
+                    let least = self.add(Min(x, most));
+                    return Ok(self.add(Div(s, least, by)));
+                }
+            }
+            Less(a, b) => {
+                // x / k < c is x < ck.
+                if let (Some((_, x, by)), Some(c)) = (quotient(a), k(b).filter(|c| *c > 0))
+                    && let Some(most) = c.checked_mul(by)
+                {
+                    let most = self.constant(most);
+                    return Ok(self.add(Less(x, most)));
+                }
+                // c < x / k is NOT x < (c + 1)k.
+                if let (Some(c), Some((_, x, by))) = (k(a).filter(|c| *c >= 0), quotient(b))
+                    && let Some(most) = c.checked_add(1).and_then(|c| c.checked_mul(by))
+                {
+                    let most = self.constant(most);
+                    let less = self.add(Less(x, most));
+                    return Ok(self.not(less));
+                }
+            }
+            _ => {}
+        }
+        Err(gate)
     }
 
     /// A or B, where they may be two ways of one condition.
