@@ -69,6 +69,8 @@ pub(crate) struct Kept {
     /// What it holds at power-up, in its unit.
     pub(crate) init: i64,
     pub(crate) retained: bool,
+    /// The largest it can hold, in its unit.
+    pub(crate) most: i64,
 }
 
 /// A scan as steps over bits. Constants come first, then inputs and registers, then what is computed, in an order in
@@ -336,7 +338,15 @@ impl Planner<'_> {
                 let register = &self.net.registers[id.0 as usize];
                 let unit = self.unit(node);
                 let next = self.operand(register.next, unit);
-                Kept { id, place, next, unit, init: register.init / unit, retained: register.retained }
+                Kept {
+                    id,
+                    place,
+                    next,
+                    unit,
+                    init: register.init / unit,
+                    retained: register.retained,
+                    most: self.counted(node).1,
+                }
             })
             .collect();
         (inputs, kept, steps)

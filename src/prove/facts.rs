@@ -84,17 +84,26 @@ impl Fact {
             zero: Bit::FALSE,
         };
         let claim = match self.claim {
+            // Nothing is multiplied by what is negative: that would be an adder for each bit.
             Claim::Line { u, ku, v, kv, c } => {
-                let width = bits[u.register].len().max(bits[v.register].len()) + 2 + 64
-                    - ku.abs().max(kv.abs()).leading_zeros() as usize;
-                let width = width.min(64);
+                let (ku, kv, c) = if ku < 0 { (-ku, -kv, -c) } else { (ku, kv, c) };
                 let (left, right) = (capped(g, word(u.register), u.cap), capped(g, word(v.register), v.cap));
-                let left = times(g, whole(&left), ku, width);
-                let right = times(g, whole(&right), kv, width);
-                let mut sum = vec![Bit::FALSE; width];
-                add(g, whole(&left), whole(&right), Bit::FALSE, &mut sum);
-                let c = constant(c, width);
-                equal(g, whole(&sum), whole(&c))
+                let (left, right) = (times(g, &left, ku), times(g, &right, kv.abs()));
+                match (kv < 0, c) {
+                    (true, 0) => equal(g, whole(&left), whole(&right)),
+                    (true, 1..) => {
+                        let right = plus(g, &right, &constant(c, 64));
+                        equal(g, whole(&left), whole(&right))
+                    }
+                    (true, _) => {
+                        let left = plus(g, &left, &constant(-c, 64));
+                        equal(g, whole(&left), whole(&right))
+                    }
+                    (false, _) => {
+                        let sum = plus(g, &left, &right);
+                        equal(g, whole(&sum), whole(&constant(c, 64)))
+                    }
+                }
             }
             Claim::Constant { u, c } => equal(g, word(u), whole(&constant(c, 64))),
             Claim::AtMost { u, c } => less(g, whole(&constant(c, 64)), word(u)).not(),
@@ -117,9 +126,20 @@ fn whole(bits: &[Bit]) -> Word<'_, Bit> {
     Word { bits, signed: true, zero: Bit::FALSE }
 }
 
-fn times(g: &mut impl Algebra<Bit = Bit>, word: Word<'_, Bit>, by: i64, width: usize) -> Vec<Bit> {
-    let mut out = vec![Bit::FALSE; width];
-    mul(g, word, whole(&constant(by, width)), &mut out);
+/// A number so many times, as many bits as that needs.
+fn times(g: &mut impl Algebra<Bit = Bit>, word: &[Bit], by: i64) -> Vec<Bit> {
+    if by == 1 {
+        return word.to_vec();
+    }
+    let more = 64 - by.leading_zeros() as usize;
+    let mut out = vec![Bit::FALSE; word.len() + more];
+    mul(g, whole(word), whole(&constant(by, more + 1)), &mut out);
+    out
+}
+
+fn plus(g: &mut impl Algebra<Bit = Bit>, a: &[Bit], b: &[Bit]) -> Vec<Bit> {
+    let mut out = vec![Bit::FALSE; a.len().max(b.len()) + 1];
+    add(g, whole(a), whole(b), Bit::FALSE, &mut out);
     out
 }
 
@@ -177,9 +197,13 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
         found.push(fact);
     }
     for &u in &wide {
-        let most = values.of[u].iter().copied().max().unwrap_or(0);
-        if most > 0 && (most as u64 + 1).count_ones() > 1 {
-            found.push(Fact { guard: Guard::Always, claim: Claim::AtMost { u, c: most } });
+        // What was seen, and what is known of its range: a sum of more would wrap round.
+        let seen = values.of[u].iter().copied().max().unwrap_or(0);
+        for most in [seen, registers[u].most.max(seen)] {
+            let fact = Fact { guard: Guard::Always, claim: Claim::AtMost { u, c: most } };
+            if most > 0 && (most as u64 + 1).count_ones() > 1 && found.last() != Some(&fact) {
+                found.push(fact);
+            }
         }
     }
     for guard in guards(&values, system, own) {

@@ -91,8 +91,7 @@ pub(super) fn time_words((low, high, step): (i64, i64, i64)) -> String {
 /// What is asked of both versions.
 fn goals(both: &mut Both) -> Vec<Goal> {
     let within = both.net.not(both.beyond);
-    let mut out =
-        vec![Goal { what: What::Rounds, node: within }, Goal { what: What::Faults, node: both.same_fault }];
+    let mut out = vec![Goal { what: What::Rounds, node: within }, Goal { what: What::Faults, node: both.same_fault }];
     let waits = both.net.not(both.running);
     for (number, agree) in both.agree.clone().into_iter().enumerate() {
         out.push(Goal { what: What::Output(number), node: both.net.or(waits, agree) });

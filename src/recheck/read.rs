@@ -97,8 +97,7 @@ pub(super) fn read(bytes: &[u8]) -> Result<Aig, String> {
         let literal = line.strip_suffix(" 0").unwrap_or(&line);
         next.push(literal.parse().map_err(|_| format!("`{line}` is no latch that begins with 0"))?);
     }
-    let [outputs, bad, constraints] =
-        [rest.literals(outputs)?, rest.literals(bad)?, rest.literals(constraints)?];
+    let [outputs, bad, constraints] = [rest.literals(outputs)?, rest.literals(bad)?, rest.literals(constraints)?];
     let mut aig = Aig { inputs, latches: next, outputs, bad, constraints, gates: Vec::new(), symbols: Vec::new() };
     for number in 0..gates {
         let own = ((aig.first_gate() + number) * 2) as u32;

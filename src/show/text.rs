@@ -1,8 +1,8 @@
 //! Verdicts and ledgers as plain text.
 
 use crate::model::{Duration, Project, format_duration};
-use crate::translate::Entry;
 use crate::recheck::Recheck;
+use crate::translate::Entry;
 use crate::twin::{Coverage, Difference, Place, Proved, Row, RuleResult, Share, Spread, Tested, Verdict};
 use comfy_table::{CellAlignment, Table, presets};
 
