@@ -188,7 +188,6 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
     let all: Vec<usize> = (0..values.states).collect();
     // Groups of bits that are the same say it already.
     let mut same: HashSet<(usize, usize)> = HashSet::new();
-    let plain = |register: &usize| Term { register: *register, cap: i64::MAX };
     let terms: Vec<Term> = wide.iter().flat_map(|r| caps(system, &values, *r)).collect();
     for fact in lines(&values, &terms, &all, Guard::Always) {
         if let Claim::Line { u, v, .. } = fact.claim {
@@ -221,7 +220,7 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
                 found.push(Fact { guard, claim: Claim::Constant { u, c } });
             }
         }
-        let others: Vec<Term> = wide.iter().filter(|u| **u != register).map(plain).collect();
+        let others: Vec<Term> = terms.iter().copied().filter(|t| t.register != register).collect();
         found.extend(
             lines(&values, &others, &chosen, guard)
                 .into_iter()
