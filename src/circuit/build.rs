@@ -76,6 +76,7 @@ pub(super) struct Builder<'n> {
     bools: Vec<bool>,
     written: Vec<bool>,
     watches: Vec<bool>,
+    unread: bool,
     /// Phases of tick bases: ticks that fell in this scan.
     ticks: HashMap<i64, Node>,
     pub(super) memory: Memory,
@@ -92,13 +93,15 @@ pub(crate) const FAULTS: [FaultKind; 4] =
     [FaultKind::DivisionByZero, FaultKind::Index, FaultKind::OutOfRange, FaultKind::LoopLimit];
 
 /// Adds one scan of a version to a net. `inputs` are in the order of its points; `dt` is the time since the start of
-/// the previous scan, in nanoseconds, in all scans but the very first.
+/// the previous scan, in nanoseconds, in all scans but the very first. With `unread` no register is read in the first
+/// scan after power-up; what it holds then is a constant of its own.
 pub(crate) fn add_version(
     net: &mut Net,
     side: usize,
     machine: &Machine,
     inputs: &[Node],
     dt: Node,
+    unread: bool,
 ) -> Result<Scanned, Unfit> {
     let tape = machine.tape();
     if machine.points().iter().any(|p| p.ty == PointType::Text && p.direction != Direction::Internal) {
@@ -126,6 +129,7 @@ pub(crate) fn add_version(
         bools,
         written: tape.written(),
         watches,
+        unread,
         ticks: HashMap::new(),
         memory: Memory::new(tape.image.len()),
         when: always,
@@ -279,6 +283,10 @@ impl Builder<'_> {
                 self.net.registers[id.0 as usize].stopwatch = true;
                 let time = if retained { self.now.running } else { self.now.since_last };
                 self.net.add(Gate::Advance(node, time))
+            } else if self.unread && !retained {
+                self.net.registers[id.0 as usize].unread = true;
+                let image = self.net.constant(image);
+                self.net.mux(self.now.first_scan, image, node)
             } else {
                 node
             }

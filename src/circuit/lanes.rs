@@ -49,7 +49,7 @@ impl Lanes {
         let mut net = Net::default();
         let inputs = input_nodes(&mut net, machine);
         let dt = net.constant(scan.nanos());
-        let scanned = add_version(&mut net, 0, machine, &inputs, dt)?;
+        let scanned = add_version(&mut net, 0, machine, &inputs, dt, false)?;
         let mut asked = scanned.outputs.clone();
         asked.extend([scanned.fault, scanned.beyond]);
         let plan = Arc::new(plan(&mut net, &asked));

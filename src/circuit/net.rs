@@ -165,6 +165,8 @@ pub(crate) struct Register {
     pub(crate) stopwatch: bool,
     /// True if it is 0 or 1 by its type.
     pub(crate) bool: bool,
+    /// True if it is not read in the first scan after power-up, so that what it holds at power-up does not matter.
+    pub(crate) unread: bool,
     /// The version and the slot it stands for; none for what the engine keeps itself.
     pub(crate) slot: Option<(usize, u32)>,
 }
@@ -216,7 +218,7 @@ impl Net {
     pub(crate) fn register(&mut self, init: i64, retained: bool, bool: bool) -> (RegId, Node) {
         let id = RegId(self.registers.len() as u32);
         let node = self.put(Gate::Reg(id));
-        self.registers.push(Register { init, next: node, retained, stopwatch: false, bool, slot: None });
+        self.registers.push(Register { init, next: node, retained, stopwatch: false, bool, unread: false, slot: None });
         (id, node)
     }
 

@@ -69,6 +69,8 @@ pub(crate) struct Kept {
     /// What it holds at power-up, in its unit.
     pub(crate) init: i64,
     pub(crate) retained: bool,
+    /// True if what it holds at power-up is never read.
+    pub(crate) unread: bool,
     /// The largest it can hold, in its unit.
     pub(crate) most: i64,
 }
@@ -345,6 +347,7 @@ impl Planner<'_> {
                     unit,
                     init: register.init / unit,
                     retained: register.retained,
+                    unread: register.unread,
                     most: self.counted(node).1,
                 }
             })

@@ -33,7 +33,7 @@ fn doubt(twin: &Twin<'_>, believed: &System, mut found: Induction) -> Option<Dou
         return None;
     }
     // As always the circuit is laid out anew for the certificate.
-    let certificate = Certificate::new(&System::new(twin).unwrap(), &found, &[]);
+    let certificate = Certificate::new(&System::new(twin, &[]).unwrap(), &found, &[]);
     Some(recheck(&certificate.miter, &certificate.certificate).expect_err("a wrong proof is confirmed"))
 }
 
@@ -45,7 +45,7 @@ fn induced(system: &System, twin: &Twin<'_>) -> Induction {
 fn a_fact_taken_without_a_check_is_caught() {
     let (left, right) = (rinses("old", 400, ""), rinses("new", 401, ""));
     let twin = Twin::new(&left, &right);
-    let system = System::new(&twin).unwrap();
+    let system = System::new(&twin, &[]).unwrap();
     // What was seen in a few states is taken for true: that neither ever counted so far.
     let states: Vec<Vec<u64>> = system.states(&Stimuli::new(&twin)).iter().map(|words| vec![words[0] & 1]).collect();
     let groups = super::induct::Groups::seen(&system, &states);
@@ -67,7 +67,7 @@ fn a_dropped_transition_is_caught() {
     ];
     for (left, right, power) in cases {
         let twin = Twin::new(&left, &right);
-        let mut broken = System::new(&twin).unwrap();
+        let mut broken = System::new(&twin, &[]).unwrap();
         let plan = Arc::make_mut(&mut broken.plan);
         for kept in &mut plan.registers {
             if power {

@@ -131,6 +131,8 @@ impl Round {
             bits[plan.registers[*register].place.at as usize + usize::from(*at)] = *bit;
         }
         let before = system.words_of(&now);
+        let assumed = system.numbers_within(&mut sweep, &before);
+        sweep.take(assumed);
         for fact in facts {
             let bit = fact.bit(&mut sweep, system, &before);
             sweep.take(bit);
@@ -145,6 +147,8 @@ impl Round {
         circuit::run_all(&mut sweep, plan, &mut bits);
         let next: Vec<Bit> = system.after(&bits).collect();
         let after = system.words_of(&next);
+        let assumed = system.numbers_within(&mut sweep, &after);
+        sweep.take(assumed);
         let kept = facts.iter().map(|fact| fact.bit(&mut sweep, system, &after)).collect();
         Round { next, sweep, bits, now, free, kept }
     }

@@ -73,7 +73,11 @@ impl Layout {
             then.push(value);
         }
         let bad = system.goals.iter().map(|goal| plan.bit(goal.node).map_or(Bit::TRUE, |at| bits[at].not())).collect();
-        let constraints = g.constraints();
+        let mut constraints = g.constraints();
+        for bits in [&now, &after] {
+            constraints.push(system.numbers_within(&mut g, &system.words_of(bits)));
+        }
+        constraints.retain(|bit| *bit != Bit::TRUE);
         let first: Vec<Bit> = initial.iter().map(|init| Bit::FALSE.flip(*init)).collect();
         let [fails, fails_at_power_up, fails_after] = [&now, &first, &then].map(|b| fails(&mut g, system, found, b));
         Layout { graph: g.graph, latches, free, next, bad, constraints, fails, fails_at_power_up, fails_after }

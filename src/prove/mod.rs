@@ -11,6 +11,7 @@ mod certificate;
 mod facts;
 mod induct;
 mod layout;
+mod proviso;
 mod solve;
 mod sweep;
 mod system;
@@ -20,6 +21,7 @@ use crate::twin::{
 };
 pub use certificate::Certificate;
 use induct::{Induction, induct};
+use proviso::{Proviso, conditional};
 use sweep::Same;
 use system::{System, What, time_words};
 
@@ -32,6 +34,8 @@ pub enum Stage {
     Facts(usize),
     /// Asking whether the outputs agree under the facts: so many are done.
     Outputs(usize),
+    /// Looking for conditions under which they agree, as they do not, or not provably, under all.
+    Conditions,
 }
 
 /// How much to try.
@@ -56,7 +60,7 @@ pub fn prove(twin: &Twin<'_>, means: &Means, go_on: impl FnMut(Stage) -> bool) -
     prove_certified(twin, means, go_on).0
 }
 
-/// As [`prove`]; what is proved comes with a certificate that others can check.
+/// As [`prove`]; what is proved, be it under conditions, comes with a certificate that others can check.
 pub fn prove_certified(
     twin: &Twin<'_>,
     means: &Means,
@@ -66,32 +70,37 @@ pub fn prove_certified(
     let most = &means.effort;
     let first =
         Effort { scenarios: most.scenarios.min(256), scans: most.scans.min(300_000), faults: 0, ..most.clone() };
-    let rules = match compare_twin(twin, &first, |_| {}) {
-        Verdict::Tested(tested) => tested.rules,
-        other => return (other, None),
-    };
-    let reason = match attempt(twin, means, &mut go_on) {
-        Ok(found) => {
-            let proved = Proved { rules, ..found.proved(twin) };
-            // Of a circuit that is laid out anew: what the prover did to its own does not get into it.
-            let system = System::new(twin).unwrap_or(found.system);
-            let certificate = Certificate::new(&system, &found.induction, &proved.assumptions);
-            return (Verdict::Proved(Box::new(proved)), Some(certificate));
-        }
-        Err(reason) => reason,
-    };
-    go_on(Stage::Searching);
-    match compare_twin(twin, &Effort { faults: 0, ..means.effort.clone() }, |_| {}) {
-        Verdict::Tested(_) => (Verdict::Undecided { reason }, None),
-        other => (other, None),
+    let mut verdict = compare_twin(twin, &first, |_| {});
+    if let Verdict::Tested(tested) = verdict {
+        let reason = match attempt(twin, means, &[], &mut go_on) {
+            Ok(found) => {
+                let proved = Proved { rules: tested.rules, ..found.proved(twin) };
+                let certificate = found.certificate(twin, &[]);
+                return (Verdict::Proved(Box::new(proved)), Some(certificate));
+            }
+            Err(reason) => reason,
+        };
+        go_on(Stage::Searching);
+        verdict = match compare_twin(twin, &Effort { faults: 0, ..means.effort.clone() }, |_| {}) {
+            Verdict::Tested(_) => Verdict::Undecided { reason, proved_if: Vec::new() },
+            other => other,
+        };
     }
+    let conditions = match &mut verdict {
+        Verdict::Different(difference) => &mut difference.proved_if,
+        Verdict::Undecided { proved_if, .. } => proved_if,
+        _ => return (verdict, None),
+    };
+    let Some((provisos, found)) = conditional(twin, means, &mut go_on) else { return (verdict, None) };
+    *conditions = provisos.iter().map(|p| p.words()).collect();
+    (verdict, Some(found.certificate(twin, &provisos)))
 }
 
 /// Proves of seeded faults that were not found that they make no difference, where that can be proved.
 pub fn settle(twin: &Twin<'_>, strength: &mut Strength, means: &Means) {
     for fault in strength.faults.iter_mut().filter(|f| !f.caught) {
         let Some(right) = faulty(twin, fault) else { continue };
-        fault.harmless = attempt(&without_rules(twin, &right), means, &mut |_| true).is_ok();
+        fault.harmless = attempt(&without_rules(twin, &right), means, &[], &mut |_| true).is_ok();
     }
 }
 
@@ -102,6 +111,14 @@ struct Found {
 }
 
 impl Found {
+    /// Of a circuit that is laid out anew: what the prover did to its own does not get into it.
+    fn certificate(self, twin: &Twin<'_>, provisos: &[Proviso]) -> Certificate {
+        let system = System::new(twin, provisos).unwrap_or(self.system);
+        let mut assumed = assumptions(twin, &system);
+        assumed.extend(provisos.iter().map(|p| p.words()));
+        Certificate::new(&system, &self.induction, &assumed)
+    }
+
     fn proved(&self, twin: &Twin<'_>) -> Proved {
         let Found { system, induction } = self;
         Proved {
@@ -119,11 +136,16 @@ impl Found {
 }
 
 /// A proof, or what is missing.
-fn attempt(twin: &Twin<'_>, means: &Means, go_on: &mut impl FnMut(Stage) -> bool) -> Result<Found, String> {
+fn attempt(
+    twin: &Twin<'_>,
+    means: &Means,
+    provisos: &[Proviso],
+    go_on: &mut impl FnMut(Stage) -> bool,
+) -> Result<Found, String> {
     if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
         return Err("outputs that need not agree in every scan are tested, not proved".to_string());
     }
-    let system = System::new(twin)?;
+    let system = System::new(twin, provisos)?;
     let states = system.states(&Stimuli::new(twin));
     // Bits that are the same are soon found, and mostly enough; facts about numbers take longer.
     let mut found = None;

@@ -1,5 +1,6 @@
 //! What is proved about: one scan of both versions, laid out, and states of it that really occur.
 
+use super::proviso::{Proviso, most, multiples, ticks};
 use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Node, Place, Plan, Plane, Simulator, Word, plan};
 use crate::model::Duration;
 use crate::scan::{PointType, ScanTime};
@@ -16,6 +17,10 @@ pub(super) struct System {
     pub(super) goals: Vec<Goal>,
     /// The constants of both programs.
     pub(super) marks: Vec<i64>,
+    /// Ticks that times are divided by, in nanoseconds.
+    pub(super) ticks: Vec<i64>,
+    /// What whole numbers are at most, if that is assumed.
+    pub(super) most: Option<i64>,
     /// The range of each input, in its unit.
     ranges: Vec<(i64, i64)>,
     /// Which input is the scan time, if that varies.
@@ -40,6 +45,8 @@ pub(super) struct Name {
     pub(super) name: String,
     /// True if its values are nanoseconds.
     pub(super) is_time: bool,
+    /// True if it is an integer.
+    pub(super) is_whole: bool,
 }
 
 /// What has to be TRUE in every scan.
@@ -88,6 +95,20 @@ pub(super) fn time_words((low, high, step): (i64, i64, i64)) -> String {
     }
 }
 
+/// Lets registers that are not read in the first scan begin with what they hold after it: what is the same from then on
+/// is then the same from the beginning.
+fn begin_after_the_first(plan: &mut Plan) {
+    if plan.registers.iter().all(|kept| !kept.unread) {
+        return;
+    }
+    let mut simulator = Simulator::new(Arc::new(plan.clone()));
+    simulator.compute();
+    simulator.advance();
+    for kept in plan.registers.iter_mut().filter(|kept| kept.unread) {
+        kept.init = simulator.number(kept.place, 0);
+    }
+}
+
 /// What is asked of both versions.
 fn goals(both: &mut Both) -> Vec<Goal> {
     let within = both.net.not(both.beyond);
@@ -100,13 +121,27 @@ fn goals(both: &mut Both) -> Vec<Goal> {
 }
 
 impl System {
-    pub(super) fn new(twin: &Twin<'_>) -> Result<System, String> {
-        let (low, high, step) = scan_times(&twin.timing)?;
-        let both = Both::new(twin, |net| if low == high { net.constant(low) } else { net.input((low, high), step) });
+    /// Both versions of a twin, under conditions.
+    pub(super) fn new(twin: &Twin<'_>, provisos: &[Proviso]) -> Result<System, String> {
+        let (mut low, mut high, mut step) = scan_times(&twin.timing)?;
+        for proviso in provisos {
+            if let Proviso::Multiple(of) = proviso {
+                (low, high) = multiples((low, high), *of).ok_or("no scan time is such a multiple")?;
+                step = *of;
+            }
+        }
+        let rest = provisos.contains(&Proviso::Rest);
+        let both =
+            Both::new(twin, rest, |net| if low == high { net.constant(low) } else { net.input((low, high), step) });
         let mut both = both.map_err(|e| e.to_string())?;
         let goals = goals(&mut both);
         let asked: Vec<Node> = goals.iter().map(|g| g.node).collect();
-        let plan = plan(&mut both.net, &asked);
+        let mut plan = plan(&mut both.net, &asked);
+        // Where power stays on there is no power-up but the first: nothing has to outlast another one.
+        if provisos.contains(&Proviso::Power) {
+            plan.registers.iter_mut().for_each(|kept| kept.retained = false);
+        }
+        begin_after_the_first(&mut plan);
         let ranges = plan.inputs.iter().map(|(id, _)| {
             let (low, high) = both.net.inputs[id.0 as usize].range;
             let unit = plan.input_unit(*id);
@@ -120,7 +155,8 @@ impl System {
             let machine = [&twin.left.machine, &twin.right.machine][side];
             let point = machine.points().iter().find(|p| p.slot == slot)?;
             let is_time = matches!(point.ty, PointType::Elem(elem) if elem.is_time());
-            Some(Name { side, name: point.name.clone(), is_time })
+            let is_whole = matches!(point.ty, PointType::Elem(elem) if elem.is_integer());
+            Some(Name { side, name: point.name.clone(), is_time, is_whole })
         };
         let names = plan.registers.iter().map(|kept| name(kept.id)).collect();
         let first = usize::from(low != high);
@@ -135,6 +171,8 @@ impl System {
         marks.dedup();
         Ok(System {
             marks,
+            ticks: ticks(&both.net),
+            most: most(provisos),
             names,
             ranges,
             bits,
@@ -230,21 +268,36 @@ impl System {
             // Short, longer and long: what is quick and what is slow. The first state is that at power-up.
             let length = (scans >> (5 - batch)).max(each + 1);
             let mut looks: Vec<u64> = (0..each).map(|n| n * (length - 1) / each.max(1)).collect();
+            // Scenarios in which something assumed was broken, from then on.
+            let mut broken = NONE;
             for scan in 0..length {
                 let power = stimuli.next(&mut feed, scan);
                 if power != NONE {
                     simulator.power_cycle(power);
                 }
                 self.give(&mut simulator, &mut feed);
+                self.note_broken(&simulator, &mut broken);
                 if looks.first() == Some(&scan) {
                     looks.remove(0);
-                    self.look(&mut simulator, (scan % 4) as usize, &mut out);
+                    let word = (0..4).map(|w| (w + scan as usize) % 4).min_by_key(|w| broken[*w].count_ones());
+                    self.look(&mut simulator, word.unwrap_or_default(), &broken, &mut out);
                 }
                 simulator.compute();
                 simulator.advance();
             }
         }
         out
+    }
+
+    /// Notes the scenarios in which a number is beyond what is assumed.
+    fn note_broken(&self, simulator: &Simulator, broken: &mut Plane) {
+        let Some(most) = self.most else { return };
+        for register in self.numbers() {
+            for lane in 0..256 {
+                let value = simulator.number(self.plan.registers[register].place, lane);
+                broken[lane / 64] |= u64::from(!(0..=most).contains(&value)) << (lane % 64);
+            }
+        }
     }
 
     fn give(&self, simulator: &mut Simulator, feed: &mut crate::twin::Feed) {
@@ -268,10 +321,13 @@ impl System {
         }
     }
 
-    fn look(&self, simulator: &mut Simulator, word: usize, out: &mut [Vec<u64>]) {
+    /// Adds what 64 scenarios show. In place of one that is broken the first one that is not is taken; if all are, nothing.
+    fn look(&self, simulator: &mut Simulator, word: usize, broken: &Plane, out: &mut [Vec<u64>]) {
+        let Some(sound) = (0..64).find(|lane| broken[word] >> lane & 1 == 0) else { return };
+        let mend = |w: u64| if w >> sound & 1 == 1 { w | broken[word] } else { w & !broken[word] };
         let mut at = 0;
         for (register, bit) in &self.bits {
-            out[at].push(simulator.planes(self.plan.registers[*register].place)[usize::from(*bit)][word]);
+            out[at].push(mend(simulator.planes(self.plan.registers[*register].place)[usize::from(*bit)][word]));
             at += 1;
         }
         for (place, range, count) in self.given() {
@@ -281,7 +337,7 @@ impl System {
                 words.iter_mut().enumerate().for_each(|(bit, w)| *w |= (free as u64 >> bit & 1) << lane);
             }
             for w in words {
-                out[at].push(w);
+                out[at].push(mend(w));
                 at += 1;
             }
         }

@@ -25,7 +25,7 @@ pub fn junit(twin: &Twin<'_>, verdict: &Verdict, failures: &[Failure]) -> Result
         Verdict::Different(d) if !twin.pairing.outputs.iter().any(|p| p.name == d.name) => {
             cases.push((d.name.clone(), Some(super::verdict(verdict))));
         }
-        Verdict::Undecided { reason } => skipped = Some(reason.clone()),
+        Verdict::Undecided { reason, .. } => skipped = Some(reason.clone()),
         Verdict::Tested(tested) => {
             let broken = |r: &RuleResult| (!r.holds()).then(|| rule_text(r, &tested.versions));
             cases.extend(tested.rules.iter().map(|r| (format!("rule {}", r.name), broken(r))));

@@ -13,8 +13,18 @@ pub fn verdict(verdict: &Verdict) -> String {
         Verdict::Proved(proved) => proved_text(proved),
         Verdict::Tested(tested) => tested_text(tested),
         Verdict::Different(difference) => different_text(difference),
-        Verdict::Undecided { reason } => format!("UNDECIDED\n{reason}\n"),
+        Verdict::Undecided { reason, proved_if } => format!("UNDECIDED\n{reason}\n{}", conditions(proved_if)),
     }
+}
+
+/// Under which conditions there is a proof; nothing if there are none.
+fn conditions(proved_if: &[String]) -> String {
+    let mut out = String::new();
+    if !proved_if.is_empty() {
+        out.push_str("  but PROVED THE SAME for every input sequence of any length if\n");
+        proved_if.iter().for_each(|condition| out.push_str(&format!("    {condition}\n")));
+    }
+    out
 }
 
 /// What a check of a certificate came to, as text.
@@ -210,6 +220,7 @@ fn different_text(d: &Difference) -> String {
         count(d.scan.0 + 1, "scan"),
         d.scan_time
     ));
+    out.push_str(&conditions(&d.proved_if));
     out.push_str("\nThe scenario:\n");
     for line in &d.explanation.script {
         out.push_str(&format!("  {line}\n"));

@@ -31,8 +31,9 @@ pub(crate) enum NoCircuit {
 const LONG: IntShape = IntShape { bits: 64, signed: true };
 
 impl Both {
-    /// Both versions of a twin; `dt` gives the time since the previous scan. Outputs must agree exactly.
-    pub(crate) fn new(twin: &Twin<'_>, dt: impl FnOnce(&mut Net) -> Node) -> Result<Both, NoCircuit> {
+    /// Both versions of a twin; `dt` gives the time since the previous scan. Outputs must agree exactly. With `rest` inputs
+    /// are as at the first power-up in the scan after each power-up, whatever is given.
+    pub(crate) fn new(twin: &Twin<'_>, rest: bool, dt: impl FnOnce(&mut Net) -> Node) -> Result<Both, NoCircuit> {
         if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
             return Err(NoCircuit::Tolerant);
         }
@@ -41,13 +42,17 @@ impl Both {
         let machines = [&twin.left.machine, &twin.right.machine];
         // What has no partner keeps its initial value.
         let mut given = machines.map(|machine| initial(&mut net, machine));
+        let first = rest.then(|| first_scan(&mut net));
         for pair in &twin.pairing.inputs {
-            let node = net.input(range(twin, pair), 1);
+            let mut node = net.input(range(twin, pair), 1);
+            if let Some(first) = first {
+                node = net.mux(first, given[0][pair.left.0 as usize], node);
+            }
             given[0][pair.left.0 as usize] = node;
             given[1][pair.right.0 as usize] = mapped(&mut net, pair.mapping, node);
         }
-        let left = add_version(&mut net, 0, machines[0], &given[0], dt)?;
-        let right = add_version(&mut net, 1, machines[1], &given[1], dt)?;
+        let left = add_version(&mut net, 0, machines[0], &given[0], dt, rest)?;
+        let right = add_version(&mut net, 1, machines[1], &given[1], dt, rest)?;
         let first = machines.map(|m| m.points_of(Direction::Input).count() as u32);
         let mut agree = Vec::new();
         for pair in &twin.pairing.outputs {
@@ -73,6 +78,13 @@ impl Both {
         let outputs = self.net.or(waits, all);
         self.net.and(outputs, self.same_fault)
     }
+}
+
+/// Whether a scan is the first after power-up.
+fn first_scan(net: &mut Net) -> Node {
+    let (id, node) = net.register(1, false, true);
+    net.registers[id.0 as usize].next = net.bool(false);
+    node
 }
 
 fn initial(net: &mut Net, machine: &Machine) -> Vec<Node> {

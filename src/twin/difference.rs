@@ -92,6 +92,8 @@ pub struct Difference {
     pub scenarios: u64,
     /// Scans run on each side until it was found.
     pub scans: u64,
+    /// Conditions under which it is proved that they agree, if any were sought and found.
+    pub proved_if: Vec<String>,
 }
 
 /// Replays a scenario from the text of its stimulus; `None` if that shows no difference.
@@ -149,6 +151,7 @@ fn told(
         rules: Vec::new(),
         scenarios,
         scans,
+        proved_if: Vec::new(),
         what: found.what,
     }
 }

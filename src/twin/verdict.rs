@@ -18,6 +18,8 @@ pub enum Verdict {
     Undecided {
         /// Why.
         reason: String,
+        /// Conditions under which it is proved that they agree, if any were found.
+        proved_if: Vec<String>,
     },
 }
 

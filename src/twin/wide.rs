@@ -52,7 +52,7 @@ impl Wide {
         };
         let longest = time.longest().nanos();
         let fixed = if let ScanTime::Fixed(time) = time { Some(time.nanos()) } else { None };
-        let mut both = Both::new(twin, |net| match fixed {
+        let mut both = Both::new(twin, false, |net| match fixed {
             Some(time) => net.constant(time),
             None => net.input((0, longest), 1),
         })

@@ -115,15 +115,24 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
     match verdict {
         Verdict::Proved(proved) => proven(&mut out, proved),
         Verdict::Tested(tested) => same(&mut out, twin, tested),
-        Verdict::Different(difference) => different(&mut out, twin, difference),
-        Verdict::Undecided { reason } => {
+        Verdict::Different(difference) => {
+            different(&mut out, twin, difference);
+            out.sentences.extend(proved_if(&difference.proved_if));
+        }
+        Verdict::Undecided { reason, proved_if: conditions } => {
             out.kind = "undecided";
             out.headline = "Undecided".to_string();
             out.sentences = vec![reason.clone()];
+            out.sentences.extend(proved_if(conditions));
             out.closing = "Nothing was decided, and nothing is claimed.";
         }
     }
     out
+}
+
+/// Under which conditions there is a proof.
+fn proved_if(conditions: &[String]) -> Option<String> {
+    (!conditions.is_empty()).then(|| format!("They are proved the same if {}.", conditions.join(", and ")))
 }
 
 fn proven(out: &mut Content, p: &Proved) {
