@@ -4,24 +4,7 @@
 
 mod common;
 
-use common::pages::{dialects, found, traps};
-use std::path::Path;
-
-fn hold(files: Vec<(String, String)>) {
-    let docs = Path::new(env!("CARGO_MANIFEST_DIR")).join("docs");
-    let write = std::env::var_os("HONEST_TWIN_WRITE").is_some();
-    let mut stale = Vec::new();
-    for (name, text) in files {
-        let path = docs.join(&name);
-        if write {
-            std::fs::create_dir_all(path.parent().unwrap()).unwrap();
-            std::fs::write(&path, &text).unwrap();
-        } else if std::fs::read_to_string(&path).ok().as_ref() != Some(&text) {
-            stale.push(name);
-        }
-    }
-    assert!(stale.is_empty(), "no longer what running gives: {stale:?}; write anew with HONEST_TWIN_WRITE=1 and read");
-}
+use common::pages::{dialects, found, hold, traps};
 
 #[test]
 fn the_thirty_traps() {
