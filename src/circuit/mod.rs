@@ -28,7 +28,7 @@ pub(crate) use graph::{Bit, Graph};
 pub(crate) use lanes::limits;
 pub use lanes::{LANES, Lanes};
 pub(crate) use net::{Gate, InputId, Net, Node, RegId, Whole};
-pub(crate) use plan::{Place, Plan, plan};
+pub(crate) use plan::{Act, Place, Plan, plan};
 pub(crate) use planes::{ALL, NONE, Plane, Planes, Simulator, bit};
 pub(crate) use words::{Word, add, begin, equal, less, mul, run_all, within};
 

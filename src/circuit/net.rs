@@ -180,6 +180,8 @@ pub(crate) struct Net {
     pub(crate) inputs: Vec<Input>,
 }
 
+mod ways;
+
 impl Net {
     pub(crate) fn gate(&self, node: Node) -> Gate {
         self.gates[node.0 as usize]
@@ -407,7 +409,7 @@ impl Net {
                 }
             }
         }
-        Err(Gate::Or(a, b))
+        self.ways(a, b)
     }
 
     fn choice(&mut self, c: Node, a: Node, b: Node) -> Result<Node, Gate> {

@@ -99,6 +99,38 @@ impl Plan {
         self.steps.iter().any(|s| matches!(s.act, Act::Whole(_) | Act::Fails(_)))
     }
 
+    /// Only some of the inputs, registers and steps, by their numbers; bits stand where they stood.
+    pub(crate) fn part(&self, inputs: &[usize], registers: &[usize], steps: &[usize]) -> Plan {
+        let steps: Vec<Step> = steps.iter().map(|n| self.steps[*n]).collect();
+        Plan {
+            bits: self.bits,
+            constants: self.constants.clone(),
+            inputs: inputs.iter().map(|n| self.inputs[*n]).collect(),
+            registers: registers.iter().map(|n| self.registers[*n]).collect(),
+            runs: runs(&steps),
+            steps,
+            places: HashMap::new(),
+            units: HashMap::new(),
+            by_input: HashMap::new(),
+        }
+    }
+
+    /// The constants above zero that steps read, in the units they are counted in.
+    pub(crate) fn constant_values(&self) -> Vec<i64> {
+        let mut out: Vec<i64> = Vec::new();
+        for place in self.steps.iter().flat_map(|s| [s.a, s.b, s.c]) {
+            let (at, width) = (place.at as usize, usize::from(place.width));
+            if width > 0 && !place.signed && at + width <= self.constants.len() {
+                let bits = self.constants[at..at + width].iter().enumerate();
+                out.push(bits.fold(0, |sum, (bit, set)| sum | i64::from(*set) << bit));
+            }
+        }
+        out.retain(|value| *value > 0);
+        out.sort_unstable();
+        out.dedup();
+        out
+    }
+
     /// What the bits of an input count.
     pub(crate) fn input_unit(&self, id: InputId) -> i64 {
         self.by_input.get(&id).map_or(1, |(_, unit)| *unit)
@@ -146,6 +178,19 @@ pub(crate) fn plan(net: &mut Net, asked: &[Node]) -> Plan {
     planner.plan(asked)
 }
 
+/// Steps of one kind that stand together.
+fn runs(steps: &[Step]) -> Vec<std::ops::Range<usize>> {
+    let mut runs: Vec<std::ops::Range<usize>> = Vec::new();
+    for (at, step) in steps.iter().enumerate() {
+        let kind = |s: &Step| (std::mem::discriminant(&s.act), s.is_bool());
+        match runs.last_mut() {
+            Some(run) if kind(&steps[run.start]) == kind(step) => run.end = at + 1,
+            _ => runs.push(at..at + 1),
+        }
+    }
+    runs
+}
+
 struct Planner<'n> {
     net: &'n Net,
     ranges: &'n Ranges,
@@ -174,14 +219,7 @@ impl Planner<'_> {
         self.shared = shared;
         self.next = self.constants.len() as u32;
         let (inputs, registers, steps) = self.pass(&needed, asked);
-        let mut runs: Vec<std::ops::Range<usize>> = Vec::new();
-        for (at, step) in steps.iter().enumerate() {
-            let kind = |s: &Step| (std::mem::discriminant(&s.act), s.is_bool());
-            match runs.last_mut() {
-                Some(run) if kind(&steps[run.start]) == kind(step) => run.end = at + 1,
-                _ => runs.push(at..at + 1),
-            }
-        }
+        let runs = runs(&steps);
         let units = self.places.keys().map(|n| (*n, self.unit(*n))).collect();
         let mut by_input = HashMap::new();
         for node in &needed {

@@ -1,8 +1,8 @@
 //! What a proof leaves for others to check: both versions as a circuit, the facts, and what makes them a proof.
 
 use super::facts::{Claim, Fact, Guard, Term};
-use super::induct::Induction;
 use super::layout::Layout;
+use super::part::Proof;
 use super::system::{System, What};
 use crate::circuit::Bit;
 use crate::model::{Duration, format_duration};
@@ -27,7 +27,7 @@ pub struct Certificate {
 }
 
 impl Certificate {
-    pub(super) fn new(system: &System, found: &Induction, assumptions: &[String]) -> Certificate {
+    pub(super) fn new(system: &System, found: &Proof, assumptions: &[String]) -> Certificate {
         let facts = facts(system, found);
         let goals: Vec<String> = system.goals.iter().map(|goal| system.goal_words(goal.what)).collect();
         let lines = |list: &[String]| list.iter().map(|line| format!("{line}\n")).collect::<String>();
@@ -202,7 +202,7 @@ fn written(aig: &OrderedAig<u32>) -> Vec<u8> {
 }
 
 /// All facts in words, in the order of the graph.
-fn facts(system: &System, found: &Induction) -> Vec<String> {
+fn facts(system: &System, found: &Proof) -> Vec<String> {
     let bit = |(bit, inverted): (usize, bool)| {
         let not = if inverted { "NOT " } else { "" };
         format!("{not}{}", system.bit_name(bit))

@@ -67,6 +67,21 @@ impl Fact {
         }
     }
 
+    /// The same of registers that have other numbers.
+    pub(super) fn renumbered(self, to: &[usize]) -> Fact {
+        let term = |t: Term| Term { register: to[t.register], ..t };
+        let guard = match self.guard {
+            Guard::Always => Guard::Always,
+            Guard::Where(register, at) => Guard::Where(to[register], at),
+        };
+        let claim = match self.claim {
+            Claim::Line { u, ku, v, kv, c } => Claim::Line { u: term(u), ku, v: term(v), kv, c },
+            Claim::Constant { u, c } => Claim::Constant { u: to[u], c },
+            Claim::AtMost { u, c } => Claim::AtMost { u: to[u], c },
+        };
+        Fact { guard, claim }
+    }
+
     fn registers(self) -> impl Iterator<Item = usize> {
         let (a, b) = match self.claim {
             Claim::Line { u, v, .. } => (u.register, Some(v.register)),
@@ -247,8 +262,7 @@ fn caps(system: &System, values: &Values, register: usize) -> Vec<Term> {
     /// Caps of one register at most.
     const MOST: usize = 8;
     let most = values.of[register].iter().copied().max().unwrap_or(0);
-    let unit = system.plan.registers[register].unit;
-    let marks = system.marks.iter().filter(|m| **m % unit == 0).map(|m| m / unit).filter(|m| (1..most).contains(m));
+    let marks = system.counts.iter().copied().filter(|m| (1..most).contains(m));
     let caps = std::iter::once(i64::MAX).chain(marks.take(MOST));
     caps.map(|cap| Term { register, cap }).collect()
 }

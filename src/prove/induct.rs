@@ -66,6 +66,28 @@ impl Groups {
         Groups { groups, retained }
     }
 
+    /// Nothing is alike.
+    pub(super) fn none(system: &System) -> Groups {
+        let retained = (0..system.bits.len()).map(|bit| system.is_retained(bit)).collect();
+        Groups { groups: vec![Vec::new()], retained }
+    }
+
+    /// Adds what is alike in a part; `bits` are its bits' numbers here.
+    pub(super) fn add(&mut self, part: &Groups, bits: &[usize]) {
+        for (number, group) in part.groups.iter().enumerate() {
+            let here = group.iter().map(|(bit, inverted)| (bits[*bit], *inverted));
+            if number > 0 {
+                self.groups.push(here.collect());
+                continue;
+            }
+            for constant in here {
+                if !self.groups[0].contains(&constant) {
+                    self.groups[0].push(constant);
+                }
+            }
+        }
+    }
+
     /// Parts what is not alike after a scan, as `value` tells of each bit. True if anything was.
     fn part(&mut self, value: impl Fn(usize) -> bool) -> bool {
         let mut news = Vec::new();
@@ -151,11 +173,6 @@ impl Round {
         sweep.take(assumed);
         let kept = facts.iter().map(|fact| fact.bit(&mut sweep, system, &after)).collect();
         Round { next, sweep, bits, now, free, kept }
-    }
-
-    /// The bit of a node that is 0 or 1.
-    pub(super) fn bit(&self, system: &System, node: circuit::Node) -> Bit {
-        system.plan.bit(node).map_or(Bit::FALSE, |at| self.bits[at])
     }
 
     /// What a register bit was in a state that the solver found.

@@ -2,7 +2,8 @@
 //! what the prover found on its way.
 
 use super::facts::Fact;
-use super::induct::{Groups, Induction};
+use super::induct::Groups;
+use super::part::Proof;
 use super::system::System;
 use crate::circuit::{self, Algebra, Bit, Graph, Whole, Word};
 
@@ -36,9 +37,9 @@ pub(super) struct Layout {
 
 impl Layout {
     /// Lays out a scan. `merged`: bits of a group are one bit, as in a state in which the facts hold.
-    pub(super) fn new(system: &System, found: &Induction, merged: bool) -> Layout {
+    pub(super) fn new(system: &System, found: &Proof, merged: bool) -> Layout {
         let plan = &system.plan;
-        let mut g = Plain { graph: Graph::new(), same: &found.round.sweep.calls, calls: Vec::new() };
+        let mut g = Plain { graph: Graph::new(), same: &found.calls, calls: Vec::new() };
         let latches: Vec<Bit> = system.bits.iter().map(|_| g.graph.input()).collect();
         let initial: Vec<bool> = (0..latches.len()).map(|bit| system.initial(bit)).collect();
         let mut now: Vec<Bit> = latches.iter().zip(&initial).map(|(bit, init)| bit.flip(*init)).collect();
@@ -72,7 +73,7 @@ impl Layout {
             next.push(value.flip(initial[bit]));
             then.push(value);
         }
-        let bad = system.goals.iter().map(|goal| plan.bit(goal.node).map_or(Bit::TRUE, |at| bits[at].not())).collect();
+        let bad = system.goals.iter().map(|goal| goal.at.map_or(Bit::TRUE, |at| bits[at].not())).collect();
         let mut constraints = g.constraints();
         for bits in [&now, &after] {
             constraints.push(system.numbers_within(&mut g, &system.words_of(bits)));
@@ -85,7 +86,7 @@ impl Layout {
 }
 
 /// Of each fact whether it fails, of those about bits first.
-fn fails(g: &mut Plain<'_>, system: &System, found: &Induction, bits: &[Bit]) -> Vec<Bit> {
+fn fails(g: &mut Plain<'_>, system: &System, found: &Proof, bits: &[Bit]) -> Vec<Bit> {
     let mut out = Vec::new();
     for (a, b) in found.groups.claims() {
         let other = b.map_or(Bit::FALSE, |b| bits[b.0].flip(b.1));

@@ -11,17 +11,23 @@ mod certificate;
 mod facts;
 mod induct;
 mod layout;
+mod part;
 mod proviso;
 mod solve;
 mod sweep;
 mod system;
 
+use crate::circuit::Bit;
 use crate::twin::{
     Effort, Proved, Stimuli, Strength, Tolerance, Twin, Verdict, compare_twin, describe_pair, faulty, without_rules,
 };
 pub use certificate::Certificate;
 use induct::{Induction, induct};
+use part::{Part, Proof};
 use proviso::{Proviso, conditional};
+use rayon::prelude::*;
+use std::sync::Mutex;
+use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
 use sweep::Same;
 use system::{System, What, time_words};
 
@@ -32,8 +38,8 @@ pub enum Stage {
     Searching,
     /// Asking which of so many facts every scan keeps.
     Facts(usize),
-    /// Asking whether the outputs agree under the facts: so many are done.
-    Outputs(usize),
+    /// Asking what follows from the facts: so many goals are done. Each output is one, and two are about loops and faults.
+    Goals(usize),
     /// Looking for conditions under which they agree, as they do not, or not provably, under all.
     Conditions,
 }
@@ -56,7 +62,7 @@ impl Default for Means {
 
 /// Proves or refutes that two versions agree. `go_on` is told how far it is, and ends it by `false`: then it is
 /// undecided.
-pub fn prove(twin: &Twin<'_>, means: &Means, go_on: impl FnMut(Stage) -> bool) -> Verdict {
+pub fn prove(twin: &Twin<'_>, means: &Means, go_on: impl FnMut(Stage) -> bool + Send) -> Verdict {
     prove_certified(twin, means, go_on).0
 }
 
@@ -64,7 +70,7 @@ pub fn prove(twin: &Twin<'_>, means: &Means, go_on: impl FnMut(Stage) -> bool) -
 pub fn prove_certified(
     twin: &Twin<'_>,
     means: &Means,
-    mut go_on: impl FnMut(Stage) -> bool,
+    mut go_on: impl FnMut(Stage) -> bool + Send,
 ) -> (Verdict, Option<Certificate>) {
     go_on(Stage::Searching);
     let most = &means.effort;
@@ -107,7 +113,7 @@ pub fn settle(twin: &Twin<'_>, strength: &mut Strength, means: &Means) {
 /// What a proof rests on.
 struct Found {
     system: System,
-    induction: Induction,
+    proof: Proof,
 }
 
 impl Found {
@@ -116,19 +122,19 @@ impl Found {
         let system = System::new(twin, provisos).unwrap_or(self.system);
         let mut assumed = assumptions(twin, &system);
         assumed.extend(provisos.iter().map(|p| p.words()));
-        Certificate::new(&system, &self.induction, &assumed)
+        Certificate::new(&system, &self.proof, &assumed)
     }
 
     fn proved(&self, twin: &Twin<'_>) -> Proved {
-        let Found { system, induction } = self;
+        let Found { system, proof } = self;
         Proved {
             versions: system.versions.clone(),
             pairing: twin.pairing.clone(),
-            facts: induction.groups.facts() + induction.facts.len(),
-            rounds: induction.rounds,
-            questions: induction.asked,
+            facts: proof.groups.facts() + proof.facts.len(),
+            rounds: proof.rounds,
+            questions: proof.asked,
             bits: system.bits.len(),
-            gates: induction.round.sweep.graph.len(),
+            gates: proof.gates,
             rules: Vec::new(),
             assumptions: assumptions(twin, system),
         }
@@ -140,56 +146,103 @@ fn attempt(
     twin: &Twin<'_>,
     means: &Means,
     provisos: &[Proviso],
-    go_on: &mut impl FnMut(Stage) -> bool,
+    go_on: &mut (impl FnMut(Stage) -> bool + Send),
 ) -> Result<Found, String> {
     if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
         return Err("outputs that need not agree in every scan are tested, not proved".to_string());
     }
     let system = System::new(twin, provisos)?;
     let states = system.states(&Stimuli::new(twin));
+    let parts = system.parts();
+    let stage = Progress { go_on: Mutex::new(go_on), done: AtomicUsize::new(0) };
+    let each = parts.into_par_iter().map(|part| {
+        let found = settle_part(&part.system, part.states(&states), means, &stage);
+        found.map(|(found, open)| (part, found, open))
+    });
+    let each: Option<Vec<_>> = each.collect();
+    let Some(each) = each else {
+        let (done, all) = (stage.done.load(Relaxed), system.goals.len());
+        return Err(format!("it was stopped before all facts were settled; {done} of {all} goals are proved"));
+    };
+    if each.iter().any(|(.., open)| !open.is_empty()) {
+        return Err(missing(twin, &each));
+    }
+    let parts: Vec<(Part, Induction)> = each.into_iter().map(|(part, found, _)| (part, found)).collect();
+    let proof = system.joined(&parts);
+    Ok(Found { system, proof })
+}
+
+/// How far all parts are.
+struct Progress<'g, F> {
+    go_on: Mutex<&'g mut F>,
+    /// Goals that are proved.
+    done: AtomicUsize,
+}
+
+impl<F: FnMut(Stage) -> bool> Progress<'_, F> {
+    fn tell(&self, stage: Stage) -> bool {
+        // A caller that panicked is told no more.
+        self.go_on.lock().is_ok_and(|mut go_on| go_on(stage))
+    }
+}
+
+/// Goals that are not proved, each with a state in which the facts hold and it does not.
+type Open = Vec<(What, Option<usize>)>;
+
+/// The facts of a part, and what they do not prove; `None` if it was told to stop.
+fn settle_part<F: FnMut(Stage) -> bool>(
+    system: &System,
+    states: Vec<Vec<u64>>,
+    means: &Means,
+    progress: &Progress<'_, F>,
+) -> Option<(Induction, Open)> {
     // Bits that are the same are soon found, and mostly enough; facts about numbers take longer.
-    let mut found = None;
-    let mut open = Vec::new();
+    let mut last = None;
     for numbers in [false, true] {
         let conflicts = if numbers { means.conflicts / 10 } else { means.conflicts };
-        let facts = induct(&system, states.clone(), conflicts, numbers, |facts| go_on(Stage::Facts(facts)));
-        let Some(mut facts) = facts else { break };
-        open = open_goals(&system, &mut facts, go_on)?;
-        found = Some(facts);
-        if open.is_empty() {
+        let found = induct(system, states.clone(), conflicts, numbers, |facts| progress.tell(Stage::Facts(facts)));
+        let mut found = found?;
+        let open =
+            open_goals(system, &mut found, |number| progress.tell(Stage::Goals(progress.done.load(Relaxed) + number)))?;
+        let is_done = open.is_empty();
+        last = Some((found, open));
+        if is_done {
             break;
         }
     }
-    let Some(found) = found else { return Err("it was stopped before the facts were settled".to_string()) };
-    if !open.is_empty() {
-        return Err(missing(twin, &system, &found, &open));
-    }
-    Ok(Found { system, induction: found })
+    progress.done.fetch_add(last.as_ref().map_or(0, |(_, open)| system.goals.len() - open.len()), Relaxed);
+    last
 }
 
 /// What is missing, in words, with a state that shows it.
-fn missing(twin: &Twin<'_>, system: &System, found: &Induction, open: &[(What, Option<usize>)]) -> String {
+fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> String {
     let mut names = Vec::new();
-    for (what, _) in open {
-        match what {
-            What::Rounds => {
-                return "a loop may run more rounds than are laid out (64 where their number is not known)".to_string();
+    let (mut not, mut too_long) = (0, 0);
+    let mut suspicious = None;
+    for (part, found, open) in parts {
+        for (what, _) in open {
+            match what {
+                What::Rounds => {
+                    return "a loop may run more rounds than are laid out (64 where their number is not known)".into();
+                }
+                What::Faults => names.push("that both stop with the same fault"),
+                What::Output(number) => names.push(twin.pairing.outputs[*number].name.as_str()),
             }
-            What::Faults => names.push("that both stop with the same fault".to_string()),
-            What::Output(number) => names.push(twin.pairing.outputs[*number].name.clone()),
+        }
+        not += open.iter().filter(|(what, _)| matches!(what, What::Output(_))).count();
+        too_long += found.too_long;
+        if let Some(state) = open.iter().find_map(|(_, state)| *state) {
+            suspicious.get_or_insert_with(|| part.system.words(|bit| found.round.before(bit, state)));
         }
     }
     let all = twin.pairing.outputs.len();
-    let not = open.iter().filter(|(what, _)| matches!(what, What::Output(_))).count();
-    let slow = match found.too_long {
+    let slow = match too_long {
         0 => String::new(),
         count => format!("; {count} questions took the solver too long"),
     };
-    let state = open.iter().find_map(|(_, state)| *state);
-    let suspicious = state.map_or(String::new(), |state| {
-        let words = system.words(|bit| found.round.before(bit, state));
-        format!("\nIt would take a state like this, which may never occur: {words}")
-    });
+    let suspicious = suspicious
+        .filter(|words| !words.is_empty())
+        .map_or(String::new(), |words| format!("\nIt would take a state like this, which may never occur: {words}"));
     format!(
         "{} of {all} outputs are proved; no facts were found that prove {}{slow}{suspicious}",
         all - not,
@@ -197,25 +250,21 @@ fn missing(twin: &Twin<'_>, system: &System, found: &Induction, open: &[(What, O
     )
 }
 
-/// The goals that are not proved, each with a state in which the facts hold and it does not.
-fn open_goals(
-    system: &System,
-    found: &mut Induction,
-    go_on: &mut impl FnMut(Stage) -> bool,
-) -> Result<Vec<(What, Option<usize>)>, String> {
+/// The goals of a part that are not proved; `None` if it was told to stop.
+fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usize) -> bool) -> Option<Open> {
     let round = &mut found.round;
     let mut open = Vec::new();
-    for (done, goal) in system.goals.iter().enumerate() {
-        if !go_on(Stage::Outputs(done.saturating_sub(2))) {
-            return Err(format!("it was stopped; {} of {} goals are proved", done - open.len(), system.goals.len()));
+    for (number, goal) in system.goals.iter().enumerate() {
+        if !go_on(number) {
+            return None;
         }
-        match round.sweep.never(&[round.bit(system, goal.node).not()]) {
+        match round.sweep.never(&[goal.at.map_or(Bit::TRUE, |at| round.bits[at].not())]) {
             Same::Yes => {}
             Same::No(state) => open.push((goal.what, Some(state))),
             Same::Unknown => open.push((goal.what, None)),
         }
     }
-    Ok(open)
+    Some(open)
 }
 
 fn assumptions(twin: &Twin<'_>, system: &System) -> Vec<String> {

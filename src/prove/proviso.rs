@@ -89,7 +89,7 @@ impl System {
 pub(super) fn conditional(
     twin: &Twin<'_>,
     means: &Means,
-    go_on: &mut impl FnMut(Stage) -> bool,
+    go_on: &mut (impl FnMut(Stage) -> bool + Send),
 ) -> Option<(Vec<Proviso>, Found)> {
     let plain = System::new(twin, &[]).ok()?;
     let (low, high, _) = plain.times;

@@ -17,6 +17,8 @@ pub(super) struct System {
     pub(super) goals: Vec<Goal>,
     /// The constants of both programs.
     pub(super) marks: Vec<i64>,
+    /// The constants of the plan, as they are counted there.
+    pub(super) counts: Vec<i64>,
     /// Ticks that times are divided by, in nanoseconds.
     pub(super) ticks: Vec<i64>,
     /// What whole numbers are at most, if that is assumed.
@@ -40,6 +42,7 @@ pub(super) struct System {
 }
 
 /// A variable that a register is.
+#[derive(Clone)]
 pub(super) struct Name {
     pub(super) side: usize,
     pub(super) name: String,
@@ -50,9 +53,11 @@ pub(super) struct Name {
 }
 
 /// What has to be TRUE in every scan.
+#[derive(Clone, Copy)]
 pub(super) struct Goal {
     pub(super) what: What,
-    pub(super) node: Node,
+    /// Its bit in the plan; none if it is FALSE.
+    pub(super) at: Option<usize>,
 }
 
 /// What a goal says.
@@ -110,12 +115,12 @@ fn begin_after_the_first(plan: &mut Plan) {
 }
 
 /// What is asked of both versions.
-fn goals(both: &mut Both) -> Vec<Goal> {
+fn goals(both: &mut Both) -> Vec<(What, Node)> {
     let within = both.net.not(both.beyond);
-    let mut out = vec![Goal { what: What::Rounds, node: within }, Goal { what: What::Faults, node: both.same_fault }];
+    let mut out = vec![(What::Rounds, within), (What::Faults, both.same_fault)];
     let waits = both.net.not(both.running);
     for (number, agree) in both.agree.clone().into_iter().enumerate() {
-        out.push(Goal { what: What::Output(number), node: both.net.or(waits, agree) });
+        out.push((What::Output(number), both.net.or(waits, agree)));
     }
     out
 }
@@ -135,7 +140,7 @@ impl System {
             Both::new(twin, rest, |net| if low == high { net.constant(low) } else { net.input((low, high), step) });
         let mut both = both.map_err(|e| e.to_string())?;
         let goals = goals(&mut both);
-        let asked: Vec<Node> = goals.iter().map(|g| g.node).collect();
+        let asked: Vec<Node> = goals.iter().map(|(_, node)| *node).collect();
         let mut plan = plan(&mut both.net, &asked);
         // Where power stays on there is no power-up but the first: nothing has to outlast another one.
         if provisos.contains(&Proviso::Power) {
@@ -177,13 +182,35 @@ impl System {
             ranges,
             bits,
             dt: (low != high).then_some(InputId(0)),
+            goals: goals.into_iter().map(|(what, node)| Goal { what, at: plan.bit(node) }).collect(),
+            counts: plan.constant_values(),
             plan: Arc::new(plan),
             times: (low, high, step),
-            goals,
             inputs,
             outputs: twin.pairing.outputs.iter().map(|p| p.name.clone()).collect(),
             versions: [twin.left.name.clone(), twin.right.name.clone()],
         })
+    }
+
+    /// The same with only some of the inputs and registers, by their numbers.
+    pub(super) fn only(&self, plan: Arc<Plan>, goals: Vec<Goal>, inputs: &[usize], registers: &[usize]) -> System {
+        let bits = plan.registers.iter().enumerate();
+        System {
+            goals,
+            marks: Vec::new(),
+            counts: plan.constant_values(),
+            ticks: Vec::new(),
+            most: self.most,
+            ranges: inputs.iter().map(|n| self.ranges[*n]).collect(),
+            dt: None,
+            bits: bits.flat_map(|(n, kept)| (0..kept.place.width).map(move |bit| (n, bit))).collect(),
+            names: registers.iter().map(|n| self.names[*n].clone()).collect(),
+            outputs: Vec::new(),
+            inputs: inputs.iter().map(|n| self.inputs[*n].clone()).collect(),
+            times: self.times,
+            versions: self.versions.clone(),
+            plan,
+        }
     }
 
     /// What a register bit is at power-up.
