@@ -196,7 +196,7 @@ fn written(aig: &OrderedAig<u32>) -> Vec<u8> {
         let mut writer: Writer<'_, u32> = Writer::new(DeferredWriter::from_write(&mut out));
         writer.write_ordered_aig(aig);
         // Writing into memory cannot fail.
-        let _ = writer.flush_defer_err();
+        writer.flush_defer_err();
     }
     out
 }

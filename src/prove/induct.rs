@@ -7,7 +7,7 @@ use super::facts::{Fact, seek};
 use super::sweep::{Same, Sweep};
 use super::system::{System, WORDS};
 use crate::circuit::{self, Bit};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// Register bits that are always the same, or always opposite. In the first group all are constant.
 #[derive(Clone, Debug)]
@@ -17,7 +17,12 @@ pub(super) struct Groups {
     /// Of each register bit whether loss of power leaves it as it is. In all groups but the first they are of one kind:
     /// then loss of power keeps what is alike.
     retained: Vec<bool>,
+    /// Of groups that were put together: what is in them.
+    known: HashSet<Claim>,
 }
+
+/// A bit, and the bit that it is the same as, each perhaps inverted; without one it is FALSE.
+pub(super) type Claim = ((usize, bool), Option<(usize, bool)>);
 
 /// What induction came to.
 pub(super) struct Induction {
@@ -63,27 +68,29 @@ impl Groups {
             groups[number].push((bit, first));
         }
         let retained = (0..system.bits.len()).map(|bit| system.is_retained(bit)).collect();
-        Groups { groups, retained }
+        Groups { groups, retained, known: HashSet::new() }
     }
 
     /// Nothing is alike.
     pub(super) fn none(system: &System) -> Groups {
         let retained = (0..system.bits.len()).map(|bit| system.is_retained(bit)).collect();
-        Groups { groups: vec![Vec::new()], retained }
+        Groups { groups: vec![Vec::new()], retained, known: HashSet::new() }
     }
 
-    /// Adds what is alike in a part; `bits` are its bits' numbers here.
+    /// Adds what is alike in a part, but for what is there already; `bits` are its bits' numbers here.
     pub(super) fn add(&mut self, part: &Groups, bits: &[usize]) {
         for (number, group) in part.groups.iter().enumerate() {
-            let here = group.iter().map(|(bit, inverted)| (bits[*bit], *inverted));
-            if number > 0 {
-                self.groups.push(here.collect());
-                continue;
-            }
-            for constant in here {
-                if !self.groups[0].contains(&constant) {
-                    self.groups[0].push(constant);
+            let mut here = group.iter().map(|(bit, inverted)| (bits[*bit], *inverted));
+            if number == 0 {
+                for constant in here {
+                    if self.known.insert((constant, None)) {
+                        self.groups[0].push(constant);
+                    }
                 }
+            } else if let Some(first) = here.next() {
+                let rest = here.filter(|other| self.known.insert((*other, Some(first))));
+                let group: Vec<(usize, bool)> = std::iter::once(first).chain(rest).collect();
+                self.groups.push(group);
             }
         }
     }
@@ -119,9 +126,8 @@ impl Groups {
         out
     }
 
-    /// Each fact: a bit, and the bit that it is the same as, each perhaps inverted; without one it is FALSE.
-    #[allow(clippy::type_complexity, reason = "a bit and another bit")]
-    pub(super) fn claims(&self) -> impl Iterator<Item = ((usize, bool), Option<(usize, bool)>)> {
+    /// Each fact.
+    pub(super) fn claims(&self) -> impl Iterator<Item = Claim> {
         let constant = self.groups[0].iter().map(|bit| (*bit, None));
         let alike = self.groups[1..].iter().flat_map(|g| g.iter().skip(1).map(|bit| (*bit, g.first().copied())));
         constant.chain(alike)

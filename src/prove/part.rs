@@ -191,7 +191,11 @@ impl System {
         };
         for (part, found) in parts {
             out.groups.add(&found.groups, &part.bits);
-            out.facts.extend(found.facts.iter().map(|fact| fact.renumbered(&part.registers)));
+            for fact in found.facts.iter().map(|fact| fact.renumbered(&part.registers)) {
+                if !out.facts.contains(&fact) {
+                    out.facts.push(fact);
+                }
+            }
             for (own, first) in found.round.sweep.calls.iter().enumerate() {
                 out.calls[part.calls[own]] = part.calls[*first].min(out.calls[part.calls[own]]);
             }

@@ -2,8 +2,11 @@
 
 use super::read::Aig;
 
-/// Of each latch which one stands for it, and whether inverted; none for FALSE.
-pub(super) struct Alike(Vec<(Option<usize>, bool)>);
+/// What stands for a latch: another one, or itself, or FALSE (none); and whether inverted.
+type End = (Option<usize>, bool);
+
+/// Of each latch what stands for it.
+pub(super) struct Alike(Vec<End>);
 
 impl Alike {
     /// Reads off the facts of a graph what is the same.
@@ -18,7 +21,7 @@ impl Alike {
     }
 
     /// What stands for a latch in the end.
-    pub(super) fn of(&self, latch: usize) -> (Option<usize>, bool) {
+    pub(super) fn of(&self, latch: usize) -> End {
         let (mut at, mut inverted) = (latch, false);
         loop {
             match self.0[at] {
@@ -30,8 +33,8 @@ impl Alike {
     }
 
     /// Two are the same: each a latch, or FALSE, perhaps inverted.
-    fn join(&mut self, a: (Option<usize>, bool), b: (Option<usize>, bool)) {
-        let end = |(latch, flip): (Option<usize>, bool)| match latch {
+    fn join(&mut self, a: End, b: End) {
+        let end = |(latch, flip): End| match latch {
             Some(latch) => {
                 let (end, inverted) = self.of(latch);
                 (end, inverted ^ flip)
@@ -51,7 +54,7 @@ impl Alike {
 }
 
 /// What is the same where a literal is FALSE: it is a latch, or an exclusive OR of two.
-fn apart(aig: &Aig, literal: u32) -> Option<((Option<usize>, bool), (Option<usize>, bool))> {
+fn apart(aig: &Aig, literal: u32) -> Option<(End, End)> {
     let latch = |literal: u32| {
         let number = ((literal >> 1) as usize).checked_sub(1 + aig.inputs)?;
         (number < aig.latches.len()).then_some((Some(number), literal & 1 == 1))
