@@ -85,7 +85,7 @@ fn a_proof_says_what_it_rests_on_and_can_be_stopped() {
     assert!(matches!(stopped, Verdict::Undecided { .. }));
     // What differs by one scan is no proof, and with a search it is a scenario.
     let alone_with_it = prove(&Twin::new(&old, &slow), &alone(), |_| true);
-    assert!(show::verdict(&alone_with_it).contains("It would take a state like this"));
+    assert!(show::verdict(&alone_with_it).contains("It would take a state"));
     assert!(matches!(prove(&Twin::new(&old, &slow), &Means::default(), |_| true), Verdict::Different(_)));
 }
 

@@ -240,9 +240,12 @@ fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> String {
         0 => String::new(),
         count => format!("; {count} questions took the solver too long"),
     };
-    let suspicious = suspicious
-        .filter(|words| !words.is_empty())
-        .map_or(String::new(), |words| format!("\nIt would take a state like this, which may never occur: {words}"));
+    let suspicious = suspicious.map_or(String::new(), |words| match words.as_str() {
+        "" => {
+            "\nIt would take a state in which only what has no name differs, as a stopwatch; it may never occur".into()
+        }
+        _ => format!("\nIt would take a state like this, which may never occur: {words}"),
+    });
     format!(
         "{} of {all} outputs are proved; no facts were found that prove {}{slow}{suspicious}",
         all - not,
