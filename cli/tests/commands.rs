@@ -335,3 +335,33 @@ fn parts_are_merged() {
     let (status, _, err) = call(&["compare", OLD, OLD, "--shard", "4/3", "--state", &states[0]]);
     assert!(status == 2 && err.contains("from 1/N to N/N"), "{err}");
 }
+
+#[test]
+fn a_certificate_is_written_and_checked_under_its_conditions() {
+    let folder = TempDir::new().unwrap();
+    let at = |name: &str| folder.path().join(name).to_str().unwrap().to_string();
+    let feeder = |kind: &str| {
+        format!(
+            "PROGRAM Feeder VAR_INPUT Dose : BOOL; END_VAR VAR_OUTPUT Full : BOOL; END_VAR VAR {kind} Count : INT; END_VAR
+             VAR Pulse : R_TRIG; END_VAR
+             Pulse(CLK := Dose); IF Pulse.Q THEN Count := Count + 1; END_IF; Full := Count >= 5; END_PROGRAM"
+        )
+    };
+    fs::write(at("old.st"), feeder("")).unwrap();
+    fs::write(at("new.st"), feeder("RETAIN")).unwrap();
+    let (old, new, proof) = (at("old.st"), at("new.st"), at("proof"));
+    // They differ where power is lost, and are the same where it stays on: that is what the certificate is of.
+    let (status, out, err) = call(&["prove", &old, &new, "--certificate", &proof]);
+    assert_eq!(status, 1, "{out}");
+    assert!(out.contains("but PROVED THE SAME") && out.contains("power stays on"), "{out}");
+    assert!(err.contains("of the proof under these conditions"), "{err}");
+    let (status, out, _) = call(&["prove", "--recheck", &proof]);
+    assert_eq!(status, 0, "{out}");
+    assert!(out.contains("CONFIRMED") && out.contains("assumed: power stays on"), "{out}");
+    assert!(!out.contains("with power off and on"), "{out}");
+    // What was changed is no certificate any more, and what is not there is a wrong call.
+    fs::copy(at("proof/certificate.aig"), at("proof/miter.aig")).unwrap();
+    assert_eq!(call(&["prove", "--recheck", &proof]).0, 1);
+    assert_eq!(call(&["prove", "--recheck", &old]).0, 2);
+    assert_eq!(call(&["prove", "--recheck", &proof, &old]).0, 2);
+}

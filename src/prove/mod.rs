@@ -120,8 +120,7 @@ impl Found {
     /// Of a circuit that is laid out anew: what the prover did to its own does not get into it.
     fn certificate(self, twin: &Twin<'_>, provisos: &[Proviso]) -> Certificate {
         let system = System::new(twin, provisos).unwrap_or(self.system);
-        let mut assumed = assumptions(twin, &system);
-        assumed.extend(provisos.iter().map(|p| p.words()));
+        let assumed = assumptions(twin, &system, provisos);
         Certificate::new(&system, &self.proof, &assumed)
     }
 
@@ -136,7 +135,7 @@ impl Found {
             bits: system.bits.len(),
             gates: proof.gates,
             rules: Vec::new(),
-            assumptions: assumptions(twin, system),
+            assumptions: assumptions(twin, system, &[]),
         }
     }
 }
@@ -270,14 +269,16 @@ fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usiz
     Some(open)
 }
 
-fn assumptions(twin: &Twin<'_>, system: &System) -> Vec<String> {
+fn assumptions(twin: &Twin<'_>, system: &System, provisos: &[Proviso]) -> Vec<String> {
+    let power = if provisos.contains(&Proviso::Power) { "" } else { ", with power off and on at any moment" };
     let mut out = vec![
         format!("both versions scan in lockstep; {}", time_words(system.times)),
-        "from power-up, with power off and on at any moment; not stopped and started again".to_string(),
+        format!("from power-up{power}; not stopped and started again"),
     ];
     if system.plan.has_whole() {
         out.push("an operation on REAL or LREAL is taken as the same unknown function on both sides".to_string());
     }
+    out.extend(provisos.iter().map(|p| p.words()));
     for pair in twin.pairing.inputs.iter().chain(&twin.pairing.outputs) {
         out.extend(describe_pair(twin, pair));
     }

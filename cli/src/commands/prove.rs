@@ -5,10 +5,10 @@ use crate::args::Prove;
 use crate::case::{Case, Given};
 use crate::evidence::{self, Wanted};
 use crate::{Outcome, files, problems};
-use honest_twin::prove::{Means, Stage, prove_certified};
+use honest_twin::prove::{Certificate, Means, Stage, prove_certified};
 use honest_twin::recheck::{Doubt, recheck};
 use honest_twin::show;
-use honest_twin::twin::Effort;
+use honest_twin::twin::{Effort, Verdict};
 use indicatif::ProgressBar;
 use std::path::Path;
 use std::time::{Duration, Instant};
@@ -47,20 +47,22 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
         problems::say(&coloured(&verdict));
         problems::say(&format!("  it took {:.1} s\n", begun.elapsed().as_secs_f64()));
     }
-    if let Some(folder) = &args.certificate {
-        let told = match certificate {
-            Some(certificate) => {
-                std::fs::create_dir_all(folder).map_err(|e| format!("cannot make {}: {e}", folder.display()))?;
-                for (name, bytes) in certificate.files() {
-                    files::write(&folder.join(name), bytes)?;
-                }
-                format!("certificate in {0}; check it by: honest-twin prove --recheck {0}\n", folder.display())
-            }
-            None => "there is no certificate: only a proof has one\n".to_string(),
-        };
-        problems::warn(&told);
+    match (&args.certificate, &certificate) {
+        (Some(folder), Some(certificate)) => {
+            save(certificate, folder)?;
+            let of = if matches!(verdict, Verdict::Proved(_)) { "" } else { " of the proof under these conditions" };
+            let there = folder.display();
+            problems::warn(&format!("certificate{of} in {there}; check it by: honest-twin prove --recheck {there}\n"));
+        }
+        (Some(_), None) => problems::warn("there is no certificate: only a proof has one\n"),
+        (None, _) => {}
     }
     Ok(outcome(&verdict))
+}
+
+fn save(certificate: &Certificate, folder: &Path) -> Result<(), String> {
+    std::fs::create_dir_all(folder).map_err(|e| format!("cannot make {}: {e}", folder.display()))?;
+    certificate.files().into_iter().try_for_each(|(name, bytes)| files::write(&folder.join(name), bytes))
 }
 
 /// Checks what was written by `--certificate`.
@@ -72,7 +74,11 @@ fn recheck_folder(folder: &Path, json: bool) -> Result<Outcome, String> {
     let (miter, certificate) = (read("miter.aig")?, read("certificate.aig")?);
     match recheck(&miter, &certificate) {
         Ok(checked) if json => problems::say_json(&checked)?,
-        Ok(checked) => problems::say(&show::recheck(&checked)),
+        Ok(checked) => {
+            problems::say(&show::recheck(&checked));
+            let assumed = files::read(&folder.join("assumptions.txt"))?;
+            assumed.lines().for_each(|line| problems::say(&format!("  assumed: {line}\n")));
+        }
         Err(doubt @ Doubt::Unreadable { .. }) => return Err(doubt.to_string()),
         Err(doubt) => {
             problems::say(&format!("NOT CONFIRMED: {doubt}\n"));
