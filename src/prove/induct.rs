@@ -268,7 +268,7 @@ fn keep(
         if !stands[fact] {
             continue;
         }
-        match round.sweep.never(&[round.kept[fact].not()]) {
+        match round.sweep.never(round.kept[fact].not()) {
             Same::Yes => {}
             Same::No(state) => {
                 groups.part(|bit| round.sweep.shows_in(round.next[bit], state));

@@ -73,10 +73,7 @@ pub fn prove_certified(
     mut go_on: impl FnMut(Stage) -> bool + Send,
 ) -> (Verdict, Option<Certificate>) {
     go_on(Stage::Searching);
-    let most = &means.effort;
-    let first =
-        Effort { scenarios: most.scenarios.min(256), scans: most.scans.min(300_000), faults: 0, ..most.clone() };
-    let mut verdict = compare_twin(twin, &first, |_| {});
+    let mut verdict = compare_twin(twin, &first_effort(twin, &means.effort), |_| {});
     if let Verdict::Tested(tested) = verdict {
         let reason = match attempt(twin, means, &[], &mut go_on) {
             Ok(found) => {
@@ -100,6 +97,14 @@ pub fn prove_certified(
     let Some((provisos, found)) = conditional(twin, means, &mut go_on) else { return (verdict, None) };
     *conditions = provisos.iter().map(|p| p.words()).collect();
     (verdict, Some(found.certificate(twin, &provisos)))
+}
+
+/// A part of the search, so short that a proof need not wait for it.
+fn first_effort(twin: &Twin<'_>, all: &Effort) -> Effort {
+    let places = [twin.left, twin.right].map(|version| version.machine.goals().len()).into_iter().max().unwrap_or(0);
+    let scans = (40_000_000 / places.max(1) as u64).min(300_000);
+    let scenarios = (scans / 1_000).clamp(8, 256).min(all.scenarios);
+    Effort { scenarios, scans: scans.min(all.scans), faults: 0, ..all.clone() }
 }
 
 /// Proves of seeded faults that were not found that they make no difference, where that can be proved.
@@ -260,7 +265,7 @@ fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usiz
         if !go_on(number) {
             return None;
         }
-        match round.sweep.never(&[goal.at.map_or(Bit::TRUE, |at| round.bits[at].not())]) {
+        match round.sweep.never(goal.at.map_or(Bit::TRUE, |at| round.bits[at].not())) {
             Same::Yes => {}
             Same::No(state) => open.push((goal.what, Some(state))),
             Same::Unknown => open.push((goal.what, None)),

@@ -4,7 +4,7 @@
 //! put before the solver; if it finds no state in which they differ they are one from then on. So the two versions
 //! grow together, node by node, and no question is ever about more than the little that was added last.
 
-use super::solve::{Answer, ask};
+use super::solve::{Answer, Question, Variables};
 use crate::circuit::{Algebra, Bit, Graph, Whole, Word};
 use std::cmp::Reverse;
 use std::collections::{BinaryHeap, HashMap, HashSet};
@@ -41,6 +41,7 @@ pub(super) struct Sweep {
     pub(super) calls: Vec<usize>,
     /// What may be taken as TRUE of every state, each with the inputs it is about.
     given: Vec<(Bit, Vec<usize>)>,
+    vars: Variables,
     /// Conflicts that one question may take.
     conflicts: u64,
     /// Questions asked, and those that took too long.
@@ -70,6 +71,7 @@ impl Sweep {
             unknown: HashMap::new(),
             calls: Vec::new(),
             given: Vec::new(),
+            vars: Variables::default(),
             conflicts,
             asked: 0,
             too_long: 0,
@@ -181,40 +183,48 @@ impl Sweep {
         if a == b {
             return Same::Yes;
         }
-        for wanted in [[a, b.not()], [a.not(), b]] {
-            match self.never(&wanted) {
-                Same::Yes => {}
-                other => return other,
-            }
+        if a == b.not() || [a, b].contains(&Bit::FALSE) || [a, b].contains(&Bit::TRUE) {
+            // With a constant there is but one way to differ.
+            let other = if b.node() == 0 { a.flip(b == Bit::TRUE) } else { b.flip(a == Bit::TRUE) };
+            return self.never(other);
         }
-        Same::Yes
+        self.ask(&[&[a, b], &[a.not(), b.not()]], &[a, b])
     }
 
-    /// Whether bits are never TRUE all at once.
-    pub(super) fn never(&mut self, wanted: &[Bit]) -> Same {
-        if wanted.contains(&Bit::FALSE) {
+    /// Whether a bit is never TRUE.
+    pub(super) fn never(&mut self, bit: Bit) -> Same {
+        if bit == Bit::FALSE {
             return Same::Yes;
         }
+        self.ask(&[&[bit]], &[bit])
+    }
+
+    /// Whether clauses over some bits are never TRUE all at once.
+    fn ask(&mut self, clauses: &[&[Bit]], bits: &[Bit]) -> Same {
         self.asked += 1;
-        let given = self.relevant(wanted);
+        let given = self.relevant(bits);
+        let mut all = clauses.to_vec();
+        all.extend(given.iter().map(std::slice::from_ref));
+        let mut question = Question::new(&self.graph, &mut self.vars, &all);
         for nodes in NEAR {
-            match ask(&self.graph, wanted, &given, nodes, self.conflicts) {
+            let is_all = question.look_at(nodes);
+            match question.answer(self.conflicts) {
                 Answer::No => return Same::Yes,
-                Answer::Yes(_) if nodes < usize::MAX => {}
-                Answer::Yes(values) => return Same::No(self.add_state(&values)),
-                Answer::Unknown if nodes < usize::MAX => {}
-                Answer::Unknown => {
-                    self.too_long += 1;
-                    return Same::Unknown;
+                Answer::Yes(values) if is_all => {
+                    drop(question);
+                    return Same::No(self.add_state(&values));
                 }
+                Answer::Unknown if is_all => break,
+                Answer::Yes(_) | Answer::Unknown => {}
             }
         }
+        self.too_long += 1;
         Same::Unknown
     }
 
     /// Adds a state that the solver found; inputs that it did not ask about are as in one of the states given. Only what
     /// depends on what is other than there is computed.
-    fn add_state(&mut self, values: &HashMap<usize, bool>) -> usize {
+    fn add_state(&mut self, values: &[(usize, bool)]) -> usize {
         let state = self.states;
         self.states += 1;
         let at = state / 64 % RING;

@@ -5,10 +5,14 @@ use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Node, Place, Plan, Plane, Si
 use crate::model::Duration;
 use crate::scan::{PointType, ScanTime};
 use crate::twin::{Both, Stimuli, Timing, Twin};
+use rayon::prelude::*;
 use std::sync::Arc;
 
 /// Words of 64 states each that facts are sought in.
 pub(super) const WORDS: usize = 48;
+
+/// Batches of scenarios that they come from, each twice as long as the one before.
+const BATCHES: u64 = 6;
 
 /// Both versions, one scan.
 pub(super) struct System {
@@ -285,33 +289,44 @@ impl System {
     /// States that occur, with what is given in them: for each register bit, then for each free bit of each input, what
     /// it is in 64 states a word.
     pub(super) fn states(&self, stimuli: &Stimuli) -> Vec<Vec<u64>> {
+        let scans = (200_000_000 / self.plan.bits.max(1)).clamp(400, 12_000) as u64;
+        let each = WORDS as u64 / BATCHES;
+        // Short, longer and long: what is quick and what is slow. The longest first, so that all end together.
+        let order: Vec<u64> = (0..BATCHES).rev().collect();
+        let batches = order.into_par_iter().with_max_len(1).map(|batch| {
+            self.batch(stimuli, batch, each, (scans >> (BATCHES - 1 - batch)).max(each + 1))
+        });
+        let mut batches: Vec<Vec<Vec<u64>>> = batches.collect();
+        let mut out = batches.pop().unwrap_or_default();
+        for batch in batches.into_iter().rev() {
+            out.iter_mut().zip(batch).for_each(|(all, more)| all.extend(more));
+        }
+        out
+    }
+
+    /// States of one batch of scenarios, the first of them that at power-up.
+    fn batch(&self, stimuli: &Stimuli, batch: u64, each: u64, length: u64) -> Vec<Vec<u64>> {
         let free: usize = self.given().map(|(.., count)| count).sum();
         let mut out = vec![Vec::with_capacity(WORDS); self.bits.len() + free];
-        let scans = (200_000_000 / self.plan.bits.max(1)).clamp(400, 12_000) as u64;
-        let each = WORDS as u64 / 6;
-        for batch in 0..6u64 {
-            let mut feed = stimuli.feed(0x5EED + batch);
-            let mut simulator = Simulator::new(Arc::clone(&self.plan));
-            // Short, longer and long: what is quick and what is slow. The first state is that at power-up.
-            let length = (scans >> (5 - batch)).max(each + 1);
-            let mut looks: Vec<u64> = (0..each).map(|n| n * (length - 1) / each.max(1)).collect();
-            // Scenarios in which something assumed was broken, from then on.
-            let mut broken = NONE;
-            for scan in 0..length {
-                let power = stimuli.next(&mut feed, scan);
-                if power != NONE {
-                    simulator.power_cycle(power);
-                }
-                self.give(&mut simulator, &mut feed);
-                self.note_broken(&simulator, &mut broken);
-                if looks.first() == Some(&scan) {
-                    looks.remove(0);
-                    let word = (0..4).map(|w| (w + scan as usize) % 4).min_by_key(|w| broken[*w].count_ones());
-                    self.look(&mut simulator, word.unwrap_or_default(), &broken, &mut out);
-                }
-                simulator.compute();
-                simulator.advance();
+        let mut feed = stimuli.feed(0x5EED + batch);
+        let mut simulator = Simulator::new(Arc::clone(&self.plan));
+        let mut looks: Vec<u64> = (0..each).map(|n| n * (length - 1) / each.max(1)).collect();
+        // Scenarios in which something assumed was broken, from then on.
+        let mut broken = NONE;
+        for scan in 0..length {
+            let power = stimuli.next(&mut feed, scan);
+            if power != NONE {
+                simulator.power_cycle(power);
             }
+            self.give(&mut simulator, &mut feed);
+            self.note_broken(&simulator, &mut broken);
+            if looks.first() == Some(&scan) {
+                looks.remove(0);
+                let word = (0..4).map(|w| (w + scan as usize) % 4).min_by_key(|w| broken[*w].count_ones());
+                self.look(&mut simulator, word.unwrap_or_default(), &broken, &mut out);
+            }
+            simulator.compute();
+            simulator.advance();
         }
         out
     }

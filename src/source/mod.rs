@@ -8,6 +8,7 @@ mod diagnostic;
 pub use diagnostic::{Code, Diagnostic, Diagnostics, Severity, codes};
 
 use serde::Serialize;
+use std::sync::OnceLock;
 
 /// Index of a source text within its project.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, schemars::JsonSchema)]
@@ -42,18 +43,28 @@ pub struct LineColumn {
 }
 
 /// One text with the name it is known by (a file name, or any word).
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug)]
 pub struct Source {
     /// What messages call it.
     pub name: String,
     /// The text itself.
     pub text: String,
+    /// Where lines begin, once somebody asked; who changes the text makes a new source.
+    lines: OnceLock<Vec<usize>>,
 }
+
+impl PartialEq for Source {
+    fn eq(&self, other: &Source) -> bool {
+        (&self.name, &self.text) == (&other.name, &other.text)
+    }
+}
+
+impl Eq for Source {}
 
 impl Source {
     /// A text with the name it is known by.
     pub fn new(name: impl Into<String>, text: impl Into<String>) -> Source {
-        Source { name: name.into(), text: text.into() }
+        Source { name: name.into(), text: text.into(), lines: OnceLock::new() }
     }
 
     /// Line and column of a byte offset; offsets past the end give the end.
@@ -63,12 +74,12 @@ impl Source {
         while !self.text.is_char_boundary(at) {
             at -= 1;
         }
-        let before = &self.text[..at];
-        let line_start = before.rfind('\n').map_or(0, |i| i + 1);
-        LineColumn {
-            line: before.matches('\n').count() as u32 + 1,
-            column: before[line_start..].chars().count() as u32 + 1,
-        }
+        let lines = self.lines.get_or_init(|| {
+            std::iter::once(0).chain(self.text.match_indices('\n').map(|(at, _)| at + 1)).collect()
+        });
+        let line = lines.partition_point(|start| *start <= at);
+        let start = lines[line.saturating_sub(1)];
+        LineColumn { line: line as u32, column: self.text.get(start..at).map_or(0, |t| t.chars().count()) as u32 + 1 }
     }
 
     /// The text of a span, or an empty text if the span lies outside.
