@@ -14,7 +14,7 @@ use honest_twin::prove::{Means, prove};
 use honest_twin::scan::ScanTime;
 use honest_twin::show;
 use honest_twin::translate::{Grade, Mode, migrate};
-use honest_twin::twin::{Effort, Timing, Twin, Verdict, Version};
+use honest_twin::twin::{Effort, ProvedPart, Timing, Twin, Verdict, Version};
 use rayon::prelude::*;
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -119,32 +119,48 @@ fn by_hand() -> Vec<Case> {
     each.collect()
 }
 
-/// Of a case the column it stands in, and the conditions of its proof.
-fn column(case: &Case) -> (usize, &[String]) {
-    match &case.verdict {
-        Verdict::Proved(_) => (0, &[]),
-        Verdict::Different(d) if d.proved_if.is_empty() => (2, &[]),
-        Verdict::Different(d) => (1, &d.proved_if),
-        Verdict::Undecided { proved_if, .. } if proved_if.is_empty() => (4, &[]),
-        Verdict::Undecided { proved_if, .. } => (3, proved_if),
+/// Of a case the column it stands in, and what is proved of it.
+fn column(case: &Case) -> (usize, &[ProvedPart]) {
+    let (first, parts) = match &case.verdict {
+        Verdict::Proved(_) => return (0, &[]),
+        Verdict::Different(difference) => (1, &difference.proved),
+        Verdict::Undecided { proved, .. } => (4, proved),
         other => panic!("{}: {}", case.title, show::verdict(other)),
-    }
+    };
+    let further = match parts.last() {
+        Some(part) if part.others.is_empty() => 0,
+        Some(_) => 1,
+        None => 2,
+    };
+    (first + further, parts)
 }
 
-const COLUMNS: [&str; 5] = [
+const COLUMNS: [&str; 7] = [
     "proved",
     "different, proved under conditions",
+    "different, some outputs proved",
     "different",
     "same when tested, proved under conditions",
-    "same when tested, undecided",
+    "same when tested, some outputs proved",
+    "same when tested",
 ];
 
+/// What is proved, in a cell of a table.
+fn in_words(parts: &[ProvedPart]) -> String {
+    let each = parts.iter().map(|part| {
+        let of = if part.others.is_empty() { "all".to_string() } else { part.outputs.join(", ") };
+        if part.conditions.is_empty() { of } else { format!("{of} if {}", part.conditions.join(" and ")) }
+    });
+    each.collect::<Vec<_>>().join("; ")
+}
+
 fn table(title: &str, cases: &[Case]) -> String {
-    let mut rows: BTreeMap<&str, [usize; 5]> = BTreeMap::new();
+    let mut rows: BTreeMap<&str, [usize; 7]> = BTreeMap::new();
     for case in cases {
         rows.entry(&case.kind).or_default()[column(case).0] += 1;
     }
-    let mut out = format!("\n## {title}\n\n| | pairs | {} |\n|---|---|---|---|---|---|---|\n", COLUMNS.join(" | "));
+    let mut out =
+        format!("\n## {title}\n\n| | pairs | {} |\n|---|---|---|---|---|---|---|---|---|\n", COLUMNS.join(" | "));
     for (kind, counts) in rows {
         let cells: Vec<String> = counts.iter().map(|n| if *n == 0 { String::new() } else { n.to_string() }).collect();
         let _ = writeln!(out, "| {kind} | {} | {} |", counts.iter().sum::<usize>(), cells.join(" | "));
@@ -154,12 +170,11 @@ fn table(title: &str, cases: &[Case]) -> String {
 
 /// Each case of which the ledger warns.
 fn details(cases: &[Case]) -> String {
-    let mut out =
-        String::from("\n| migration | the ledger warns of | verdict | proved the same if |\n|---|---|---|---|\n");
+    let mut out = String::from("\n| migration | the ledger warns of | verdict | proved of it |\n|---|---|---|---|\n");
     for case in cases.iter().filter(|c| c.kind != "exact") {
-        let (column, conditions) = column(case);
-        let verdict = ["proved", "different", "different", "same when tested", "same when tested"][column];
-        let _ = writeln!(out, "| {} | {} | {verdict} | {} |", case.title, case.ledger, conditions.join("; "));
+        let (column, parts) = column(case);
+        let verdict = ["proved", "different", "same when tested"][column.div_ceil(3)];
+        let _ = writeln!(out, "| {} | {} | {verdict} | {} |", case.title, case.ledger, in_words(parts));
     }
     out
 }

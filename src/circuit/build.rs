@@ -58,6 +58,18 @@ pub(crate) struct Scanned {
     pub(crate) beyond: Node,
 }
 
+/// Registers that are not read in the first scan after power-up.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum Unread {
+    /// All are read.
+    #[default]
+    None,
+    /// Those that lose power.
+    Lost,
+    /// All, as power is never lost.
+    All,
+}
+
 /// A path that has come to an end, or waits to be joined.
 pub(super) struct Path {
     pub(super) when: Node,
@@ -76,7 +88,7 @@ pub(super) struct Builder<'n> {
     bools: Vec<bool>,
     written: Vec<bool>,
     watches: Vec<bool>,
-    unread: bool,
+    unread: Unread,
     /// Phases of tick bases: ticks that fell in this scan.
     ticks: HashMap<i64, Node>,
     pub(super) memory: Memory,
@@ -93,15 +105,15 @@ pub(crate) const FAULTS: [FaultKind; 4] =
     [FaultKind::DivisionByZero, FaultKind::Index, FaultKind::OutOfRange, FaultKind::LoopLimit];
 
 /// Adds one scan of a version to a net. `inputs` are in the order of its points; `dt` is the time since the start of
-/// the previous scan, in nanoseconds, in all scans but the very first. With `unread` no register is read in the first
-/// scan after power-up; what it holds then is a constant of its own.
+/// the previous scan, in nanoseconds, in all scans but the very first. What is `unread` is not read in the first scan
+/// after power-up; what it holds then is a constant of its own.
 pub(crate) fn add_version(
     net: &mut Net,
     side: usize,
     machine: &Machine,
     inputs: &[Node],
     dt: Node,
-    unread: bool,
+    unread: Unread,
 ) -> Result<Scanned, Unfit> {
     let tape = machine.tape();
     if machine.points().iter().any(|p| p.ty == PointType::Text && p.direction != Direction::Internal) {
@@ -283,7 +295,7 @@ impl Builder<'_> {
                 self.net.registers[id.0 as usize].stopwatch = true;
                 let time = if retained { self.now.running } else { self.now.since_last };
                 self.net.add(Gate::Advance(node, time))
-            } else if self.unread && !retained {
+            } else if self.unread == Unread::All || (self.unread == Unread::Lost && !retained) {
                 self.net.registers[id.0 as usize].unread = true;
                 let image = self.net.constant(image);
                 self.net.mux(self.now.first_scan, image, node)

@@ -1,6 +1,6 @@
 //! Many controllers of one program at a time.
 
-use super::build::{FAULTS, Scanned, Unfit, add_version};
+use super::build::{FAULTS, Scanned, Unfit, Unread, add_version};
 use super::net::{InputId, Net, Node};
 use super::plan::{Place, Plan, plan};
 use super::planes::{NONE, Plane, Simulator, WIDE, number, set_bit};
@@ -49,7 +49,7 @@ impl Lanes {
         let mut net = Net::default();
         let inputs = input_nodes(&mut net, machine);
         let dt = net.constant(scan.nanos());
-        let scanned = add_version(&mut net, 0, machine, &inputs, dt, false)?;
+        let scanned = add_version(&mut net, 0, machine, &inputs, dt, Unread::None)?;
         let mut asked = scanned.outputs.clone();
         asked.extend([scanned.fault, scanned.beyond]);
         let plan = Arc::new(plan(&mut net, &asked));

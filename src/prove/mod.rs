@@ -12,6 +12,7 @@ mod facts;
 mod induct;
 mod layout;
 mod part;
+mod partial;
 mod proviso;
 mod solve;
 mod sweep;
@@ -24,8 +25,10 @@ use crate::twin::{
 pub use certificate::Certificate;
 use induct::{Induction, induct};
 use part::{Part, Proof};
-use proviso::{Proviso, conditional};
+use partial::partial;
+use proviso::{Proviso, pinned};
 use rayon::prelude::*;
+use std::collections::BTreeSet;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
 use sweep::Same;
@@ -73,30 +76,38 @@ pub fn prove_certified(
     mut go_on: impl FnMut(Stage) -> bool + Send,
 ) -> (Verdict, Option<Certificate>) {
     go_on(Stage::Searching);
-    let mut verdict = compare_twin(twin, &first_effort(twin, &means.effort), |_| {});
-    if let Verdict::Tested(tested) = verdict {
-        let reason = match attempt(twin, means, &[], &mut go_on) {
-            Ok(found) => {
-                let proved = Proved { rules: tested.rules, ..found.proved(twin) };
-                let certificate = found.certificate(twin, &[]);
-                return (Verdict::Proved(Box::new(proved)), Some(certificate));
-            }
-            Err(reason) => reason,
-        };
-        go_on(Stage::Searching);
-        verdict = match compare_twin(twin, &Effort { faults: 0, ..means.effort.clone() }, |_| {}) {
-            Verdict::Tested(_) => Verdict::Undecided { reason, proved_if: Vec::new() },
-            other => other,
-        };
+    let verdict = compare_twin(twin, &first_effort(twin, &means.effort), |_| {});
+    if !matches!(verdict, Verdict::Tested(_) | Verdict::Different(_)) {
+        return (verdict, None);
     }
-    let conditions = match &mut verdict {
-        Verdict::Different(difference) => &mut difference.proved_if,
-        Verdict::Undecided { proved_if, .. } => proved_if,
+    let missing = match attempt(twin, means, &[], &mut go_on) {
+        Ok(found) => match verdict {
+            Verdict::Tested(tested) => {
+                let proved = Proved { rules: tested.rules, ..found.proved(twin) };
+                return (Verdict::Proved(Box::new(proved)), Some(found.certificate(twin, &[], &[])));
+            }
+            // What was replayed counts, whatever else is said.
+            other => return (other, None),
+        },
+        Err(missing) => missing,
+    };
+    let mut verdict = match verdict {
+        Verdict::Tested(_) => {
+            go_on(Stage::Searching);
+            let found = compare_twin(twin, &Effort { faults: 0, ..means.effort.clone() }, |_| {});
+            let undecided = || Verdict::Undecided { reason: missing.words.clone(), proved: Vec::new() };
+            if matches!(found, Verdict::Tested(_)) { undecided() } else { found }
+        }
+        other => other,
+    };
+    let certificate;
+    let proved = match &mut verdict {
+        Verdict::Different(difference) => &mut difference.proved,
+        Verdict::Undecided { proved, .. } => proved,
         _ => return (verdict, None),
     };
-    let Some((provisos, found)) = conditional(twin, means, &mut go_on) else { return (verdict, None) };
-    *conditions = provisos.iter().map(|p| p.words()).collect();
-    (verdict, Some(found.certificate(twin, &provisos)))
+    (*proved, certificate) = partial(twin, means, &missing.proved, &mut go_on);
+    (verdict, certificate)
 }
 
 /// A part of the search, so short that a proof need not wait for it.
@@ -123,9 +134,12 @@ struct Found {
 
 impl Found {
     /// Of a circuit that is laid out anew: what the prover did to its own does not get into it.
-    fn certificate(self, twin: &Twin<'_>, provisos: &[Proviso]) -> Certificate {
+    fn certificate(self, twin: &Twin<'_>, provisos: &[Proviso], not_compared: &[String]) -> Certificate {
         let system = System::new(twin, provisos).unwrap_or(self.system);
-        let assumed = assumptions(twin, &system, provisos);
+        let mut assumed = assumptions(twin, &system, provisos);
+        if !not_compared.is_empty() {
+            assumed.push(format!("not compared, as it is not proved the same: {}", not_compared.join(", ")));
+        }
         Certificate::new(&system, &self.proof, &assumed)
     }
 
@@ -145,18 +159,31 @@ impl Found {
     }
 }
 
+/// Why there is no proof.
+struct Missing {
+    words: String,
+    /// The outputs that are proved nevertheless, by the numbers of their pairs.
+    proved: BTreeSet<usize>,
+}
+
+impl From<String> for Missing {
+    fn from(words: String) -> Missing {
+        Missing { words, proved: BTreeSet::new() }
+    }
+}
+
 /// A proof, or what is missing.
 fn attempt(
     twin: &Twin<'_>,
     means: &Means,
     provisos: &[Proviso],
     go_on: &mut (impl FnMut(Stage) -> bool + Send),
-) -> Result<Found, String> {
+) -> Result<Found, Missing> {
     if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
-        return Err("outputs that need not agree in every scan are tested, not proved".to_string());
+        return Err("outputs that need not agree in every scan are tested, not proved".to_string().into());
     }
     let system = System::new(twin, provisos)?;
-    let states = system.states(&Stimuli::new(twin));
+    let states = system.states(&Stimuli::new(&pinned(twin, provisos)));
     let parts = system.parts();
     let stage = Progress { go_on: Mutex::new(go_on), done: AtomicUsize::new(0) };
     let each = parts.into_par_iter().map(|part| {
@@ -166,7 +193,7 @@ fn attempt(
     let each: Option<Vec<_>> = each.collect();
     let Some(each) = each else {
         let (done, all) = (stage.done.load(Relaxed), system.goals.len());
-        return Err(format!("it was stopped before all facts were settled; {done} of {all} goals are proved"));
+        return Err(format!("it was stopped before all facts were settled; {done} of {all} goals are proved").into());
     };
     if each.iter().any(|(.., open)| !open.is_empty()) {
         return Err(missing(twin, &each));
@@ -219,7 +246,7 @@ fn settle_part<F: FnMut(Stage) -> bool>(
 }
 
 /// What is missing, in words, with a state that shows it.
-fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> String {
+fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> Missing {
     let mut names = Vec::new();
     let (mut not, mut too_long) = (0, 0);
     let mut suspicious = None;
@@ -227,7 +254,8 @@ fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> String {
         for (what, _) in open {
             match what {
                 What::Rounds => {
-                    return "a loop may run more rounds than are laid out (64 where their number is not known)".into();
+                    let words = "a loop may run more rounds than are laid out (64 where their number is not known)";
+                    return words.to_string().into();
                 }
                 What::Faults => names.push("that both stop with the same fault"),
                 What::Output(number) => names.push(twin.pairing.outputs[*number].name.as_str()),
@@ -250,11 +278,15 @@ fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> String {
         }
         _ => format!("\nIt would take a state like this, which may never occur: {words}"),
     });
-    format!(
+    let words = format!(
         "{} of {all} outputs are proved; no facts were found that prove {}{slow}{suspicious}",
         all - not,
         names.join(", ")
-    )
+    );
+    let open = |wanted: What| parts.iter().any(|(.., open)| open.iter().any(|(what, _)| *what == wanted));
+    // Where a fault may part them no output is sure.
+    let proved = (0..all).filter(|o| !open(What::Faults) && !open(What::Output(*o))).collect();
+    Missing { words, proved }
 }
 
 /// The goals of a part that are not proved; `None` if it was told to stop.
@@ -283,7 +315,7 @@ fn assumptions(twin: &Twin<'_>, system: &System, provisos: &[Proviso]) -> Vec<St
     if system.plan.has_whole() {
         out.push("an operation on REAL or LREAL is taken as the same unknown function on both sides".to_string());
     }
-    out.extend(provisos.iter().map(|p| p.words()));
+    out.extend(provisos.iter().map(|p| p.words(twin)));
     for pair in twin.pairing.inputs.iter().chain(&twin.pairing.outputs) {
         out.extend(describe_pair(twin, pair));
     }

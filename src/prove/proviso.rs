@@ -1,10 +1,10 @@
-//! Under which conditions two versions agree that do not agree under all.
+//! What may be assumed on top of what a twin says.
 
 use super::system::System;
-use super::{Found, Means, Stage, attempt};
 use crate::circuit::{self, Algebra, Bit, Gate, Net, Word};
-use crate::model::{Duration, format_duration};
-use crate::twin::Twin;
+use crate::model::{Duration, Elem, format_duration};
+use crate::scan::PointType;
+use crate::twin::{Outset, Pair, Twin};
 
 /// What may be assumed on top of what a twin says.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -13,14 +13,19 @@ pub(super) enum Proviso {
     Multiple(i64),
     /// Power stays on.
     Power,
-    /// Inputs are at rest, as at the first power-up, in the scan after each power-up.
+    /// Inputs are at rest in the scan after each power-up.
     Rest,
     /// Whole numbers that have a name are 0 to so much.
     Numbers(i64),
+    /// Two inputs, by the numbers of their pairs, are never on together.
+    Apart(usize, usize),
+    /// An input is always on, or always off.
+    Always(usize, bool),
 }
 
 impl Proviso {
-    pub(super) fn words(self) -> String {
+    pub(super) fn words(self, twin: &Twin<'_>) -> String {
+        let name = |input: usize| twin.pairing.inputs[input].name.as_str();
         match self {
             Proviso::Multiple(of) => {
                 format!("every scan takes a multiple of {}", format_duration(Duration::from_nanos(of)))
@@ -30,6 +35,8 @@ impl Proviso {
             Proviso::Numbers(most) => {
                 format!("whole numbers that the versions remember are 0 to {most}, as long as that is so")
             }
+            Proviso::Apart(a, b) => format!("{} and {} are never on together", name(a), name(b)),
+            Proviso::Always(input, on) => format!("{} is {} in every scan", name(input), if on { "on" } else { "off" }),
         }
     }
 }
@@ -37,6 +44,31 @@ impl Proviso {
 /// The most that numbers may be, if that is assumed.
 pub(super) fn most(provisos: &[Proviso]) -> Option<i64> {
     provisos.iter().find_map(|p| if let Proviso::Numbers(most) = p { Some(*most) } else { None })
+}
+
+/// What is taken for granted of the inputs and of power.
+pub(super) fn outset(provisos: &[Proviso]) -> Outset {
+    Outset {
+        rest: provisos.contains(&Proviso::Rest),
+        lasting: provisos.contains(&Proviso::Power),
+        apart: provisos
+            .iter()
+            .filter_map(|p| if let Proviso::Apart(a, b) = p { Some((*a, *b)) } else { None })
+            .collect(),
+    }
+}
+
+/// The twin in which inputs that are always on or off are that.
+pub(super) fn pinned<'v>(twin: &Twin<'v>, provisos: &[Proviso]) -> Twin<'v> {
+    let mut twin = twin.clone();
+    for proviso in provisos {
+        if let Proviso::Always(input, on) = proviso {
+            let pair = &mut twin.pairing.inputs[*input];
+            let value = i64::from(*on);
+            (pair.rest, pair.range) = (Some(value), Some((value, value)));
+        }
+    }
+    twin
 }
 
 /// Scan times that are a multiple of a tick: shortest, longest; `None` if there is none.
@@ -61,6 +93,16 @@ pub(super) fn ticks(net: &Net) -> Vec<i64> {
     out
 }
 
+/// The inputs that are on or off, by the numbers of their pairs, of those that have to do with the goals.
+pub(super) fn switches(twin: &Twin<'_>, system: &System) -> Vec<usize> {
+    let is_switch = |pair: &Pair| {
+        let free = pair.range.is_none_or(|(low, high)| low < high);
+        matches!(twin.left.machine.point(pair.left).ty, PointType::Elem(Elem::Bool)) && free
+    };
+    let pairs = twin.pairing.inputs.iter().enumerate();
+    pairs.filter(|(_, pair)| is_switch(pair) && system.inputs.contains(&pair.name)).map(|(n, _)| n).collect()
+}
+
 impl System {
     /// Whether numbers are as far as is assumed of them, over the bits of each register.
     pub(super) fn numbers_within(&self, g: &mut impl Algebra<Bit = Bit>, bits: &[Vec<Bit>]) -> Bit {
@@ -83,50 +125,4 @@ impl System {
     pub(super) fn numbers(&self) -> impl Iterator<Item = usize> {
         self.names.iter().enumerate().filter(|(_, name)| name.as_ref().is_some_and(|n| n.is_whole)).map(|(n, _)| n)
     }
-}
-
-/// A proof under as few conditions as are found, and the conditions.
-pub(super) fn conditional(
-    twin: &Twin<'_>,
-    means: &Means,
-    go_on: &mut (impl FnMut(Stage) -> bool + Send),
-) -> Option<(Vec<Proviso>, Found)> {
-    let plain = System::new(twin, &[]).ok()?;
-    let (low, high, _) = plain.times;
-    let ticks: Vec<i64> = plain.ticks.iter().copied().filter(|t| multiples((low, high), *t).is_some()).collect();
-    let limits: Vec<i64> = plain.marks.iter().copied().filter(|m| (100..=40_000).contains(m)).collect();
-    let mut provisos = vec![Proviso::Power, Proviso::Rest];
-    provisos.extend(ticks.last().filter(|_| low < high).map(|tick| Proviso::Multiple(*tick)));
-    provisos.extend(limits.first().map(|limit| Proviso::Numbers(limit - 1)));
-    let mut attempt =
-        |provisos: &[Proviso]| go_on(Stage::Conditions).then(|| attempt(twin, means, provisos, go_on).ok()).flatten();
-    let mut found = attempt(&provisos)?;
-    let mut at = 0;
-    while at < provisos.len() {
-        let mut fewer = provisos.clone();
-        fewer.remove(at);
-        match attempt(&fewer).filter(|_| !fewer.is_empty()) {
-            Some(less) => (provisos, found) = (fewer, less),
-            None => at += 1,
-        }
-    }
-    // What is left is made as weak as it can be: the finest tick, the highest limit.
-    for at in 0..provisos.len() {
-        let weaker: Vec<Proviso> = match provisos[at] {
-            Proviso::Multiple(of) => ticks.iter().filter(|t| **t < of).map(|t| Proviso::Multiple(*t)).collect(),
-            Proviso::Numbers(most) => {
-                limits.iter().rev().map(|l| l - 1).filter(|l| *l > most).map(Proviso::Numbers).collect()
-            }
-            _ => Vec::new(),
-        };
-        for proviso in weaker {
-            let mut other = provisos.clone();
-            other[at] = proviso;
-            if let Some(less) = attempt(&other) {
-                (provisos, found) = (other, less);
-                break;
-            }
-        }
-    }
-    Some((provisos, found))
 }

@@ -55,8 +55,7 @@ impl<'g> Question<'g> {
         vars.nodes.drain(..).for_each(|node| vars.of[node] = None);
         vars.of.resize(graph.len(), None);
         let solver = Solver::new(batsat::SolverOpts::default(), Limit { left: 0 });
-        let mut question =
-            Question { graph, solver, vars, waiting: BinaryHeap::new(), looked: 0, is_open: true };
+        let mut question = Question { graph, solver, vars, waiting: BinaryHeap::new(), looked: 0, is_open: true };
         for clause in clauses {
             let mut lits: Vec<Lit> = clause.iter().map(|bit| question.lit(*bit)).collect();
             question.is_open &= question.solver.add_clause_reuse(&mut lits);
@@ -120,9 +119,8 @@ impl<'g> Question<'g> {
         self.solver.cb_mut().left = conflicts;
         match self.solver.solve_limited(&[]) {
             answer if answer == lbool::TRUE => {
-                let value = |node: &usize| {
-                    self.vars.of[*node].map(|var| (*node, self.solver.value_var(var) == lbool::TRUE))
-                };
+                let value =
+                    |node: &usize| self.vars.of[*node].map(|var| (*node, self.solver.value_var(var) == lbool::TRUE));
                 Answer::Yes(self.vars.nodes.iter().filter_map(value).collect())
             }
             answer if answer == lbool::FALSE => Answer::No,

@@ -1,7 +1,7 @@
 //! What is proved about: one scan of both versions, laid out, and states of it that really occur.
 
-use super::proviso::{Proviso, most, multiples, ticks};
-use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Node, Place, Plan, Plane, Simulator, Word, plan};
+use super::proviso::{Proviso, most, multiples, outset, pinned, ticks};
+use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Net, Node, Place, Plan, Plane, Simulator, Word, plan};
 use crate::model::Duration;
 use crate::scan::{PointType, ScanTime};
 use crate::twin::{Both, Stimuli, Timing, Twin};
@@ -35,6 +35,8 @@ pub(super) struct System {
     pub(super) bits: Vec<(usize, u8)>,
     /// Of each register the version and the variable it is, if it has a name.
     pub(super) names: Vec<Option<Name>>,
+    /// Of each pair of outputs where its left side is in the plan, if it is.
+    shown: Vec<Option<Place>>,
     /// Names of the pairs of outputs.
     pub(super) outputs: Vec<String>,
     /// Names of the inputs.
@@ -139,15 +141,16 @@ impl System {
                 step = *of;
             }
         }
-        let rest = provisos.contains(&Proviso::Rest);
-        let both =
-            Both::new(twin, rest, |net| if low == high { net.constant(low) } else { net.input((low, high), step) });
+        let twin = &pinned(twin, provisos);
+        let outset = outset(provisos);
+        let time = |net: &mut Net| if low == high { net.constant(low) } else { net.input((low, high), step) };
+        let both = Both::new(twin, &outset, time);
         let mut both = both.map_err(|e| e.to_string())?;
         let goals = goals(&mut both);
         let asked: Vec<Node> = goals.iter().map(|(_, node)| *node).collect();
         let mut plan = plan(&mut both.net, &asked);
         // Where power stays on there is no power-up but the first: nothing has to outlast another one.
-        if provisos.contains(&Proviso::Power) {
+        if outset.lasting {
             plan.registers.iter_mut().for_each(|kept| kept.retained = false);
         }
         begin_after_the_first(&mut plan);
@@ -188,6 +191,7 @@ impl System {
             dt: (low != high).then_some(InputId(0)),
             goals: goals.into_iter().map(|(what, node)| Goal { what, at: plan.bit(node) }).collect(),
             counts: plan.constant_values(),
+            shown: both.shown.iter().map(|node| plan.place(*node)).collect(),
             plan: Arc::new(plan),
             times: (low, high, step),
             inputs,
@@ -209,6 +213,7 @@ impl System {
             dt: None,
             bits: bits.flat_map(|(n, kept)| (0..kept.place.width).map(move |bit| (n, bit))).collect(),
             names: registers.iter().map(|n| self.names[*n].clone()).collect(),
+            shown: Vec::new(),
             outputs: Vec::new(),
             inputs: inputs.iter().map(|n| self.inputs[*n].clone()).collect(),
             times: self.times,
@@ -293,9 +298,10 @@ impl System {
         let each = WORDS as u64 / BATCHES;
         // Short, longer and long: what is quick and what is slow. The longest first, so that all end together.
         let order: Vec<u64> = (0..BATCHES).rev().collect();
-        let batches = order.into_par_iter().with_max_len(1).map(|batch| {
-            self.batch(stimuli, batch, each, (scans >> (BATCHES - 1 - batch)).max(each + 1))
-        });
+        let batches = order
+            .into_par_iter()
+            .with_max_len(1)
+            .map(|batch| self.batch(stimuli, batch, each, (scans >> (BATCHES - 1 - batch)).max(each + 1)));
         let mut batches: Vec<Vec<Vec<u64>>> = batches.collect();
         let mut out = batches.pop().unwrap_or_default();
         for batch in batches.into_iter().rev() {
@@ -327,6 +333,37 @@ impl System {
             }
             simulator.compute();
             simulator.advance();
+        }
+        out
+    }
+
+    /// Of each pair of outputs whether its left side moves in states that occur; false if it is not in the plan.
+    pub(super) fn moves(&self, stimuli: &Stimuli) -> Vec<bool> {
+        let scans = (50_000_000 / self.plan.bits.max(1)).clamp(400, 3_000);
+        let mut feed = stimuli.feed(0x5EED);
+        let mut simulator = Simulator::new(Arc::clone(&self.plan));
+        let mut broken = NONE;
+        let mut first: Vec<Vec<Plane>> = Vec::new();
+        let mut out = vec![false; self.shown.len()];
+        for scan in 0..scans as u64 {
+            let power = stimuli.next(&mut feed, scan);
+            if power != NONE {
+                simulator.power_cycle(power);
+            }
+            self.give(&mut simulator, &mut feed);
+            simulator.compute();
+            let now = self.shown.iter().map(|place| place.map_or(Vec::new(), |p| simulator.planes(p).to_vec()));
+            let now: Vec<Vec<Plane>> = now.collect();
+            // A scan that ends in what is not assumed does not count.
+            simulator.advance();
+            self.note_broken(&simulator, &mut broken);
+            for ((moves, now), first) in out.iter_mut().zip(&now).zip(&first) {
+                let other = |(a, b): (&Plane, &Plane)| (0..4).any(|w| (a[w] ^ b[w]) & !broken[w] != 0);
+                *moves |= now.iter().zip(first).any(other);
+            }
+            if scan == 0 {
+                first = now;
+            }
         }
         out
     }

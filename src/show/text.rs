@@ -3,7 +3,7 @@
 use crate::model::{Duration, Project, format_duration};
 use crate::recheck::Recheck;
 use crate::translate::Entry;
-use crate::twin::{Coverage, Difference, Place, Proved, Row, RuleResult, Share, Spread, Tested, Verdict};
+use crate::twin::{Coverage, Difference, Place, Proved, ProvedPart, Row, RuleResult, Share, Spread, Tested, Verdict};
 use comfy_table::{CellAlignment, Table, presets};
 
 /// A verdict, its first line the verdict itself.
@@ -13,16 +13,23 @@ pub fn verdict(verdict: &Verdict) -> String {
         Verdict::Proved(proved) => proved_text(proved),
         Verdict::Tested(tested) => tested_text(tested),
         Verdict::Different(difference) => different_text(difference),
-        Verdict::Undecided { reason, proved_if } => format!("UNDECIDED\n{reason}\n{}", conditions(proved_if)),
+        Verdict::Undecided { reason, proved } => format!("UNDECIDED\n{reason}\n{}", proved_parts(proved)),
     }
 }
 
-/// Under which conditions there is a proof; nothing if there are none.
-fn conditions(proved_if: &[String]) -> String {
+/// What of it is proved, and under which conditions.
+fn proved_parts(parts: &[ProvedPart]) -> String {
     let mut out = String::new();
-    if !proved_if.is_empty() {
-        out.push_str("  but PROVED THE SAME for every input sequence of any length if\n");
-        proved_if.iter().for_each(|condition| out.push_str(&format!("    {condition}\n")));
+    for (number, part) in parts.iter().enumerate() {
+        let word = if number == 0 { "but" } else { "and" };
+        let of = if part.others.is_empty() {
+            String::new()
+        } else {
+            format!(" in {}", names(part.outputs.iter().map(String::as_str)))
+        };
+        out.push_str(&format!("  {word} PROVED THE SAME{of} for every input sequence of any length"));
+        out.push_str(if part.conditions.is_empty() { "\n" } else { " if\n" });
+        part.conditions.iter().for_each(|condition| out.push_str(&format!("    {condition}\n")));
     }
     out
 }
@@ -220,7 +227,7 @@ fn different_text(d: &Difference) -> String {
         count(d.scan.0 + 1, "scan"),
         d.scan_time
     ));
-    out.push_str(&conditions(&d.proved_if));
+    out.push_str(&proved_parts(&d.proved));
     out.push_str("\nThe scenario:\n");
     for line in &d.explanation.script {
         out.push_str(&format!("  {line}\n"));

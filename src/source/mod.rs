@@ -74,9 +74,9 @@ impl Source {
         while !self.text.is_char_boundary(at) {
             at -= 1;
         }
-        let lines = self.lines.get_or_init(|| {
-            std::iter::once(0).chain(self.text.match_indices('\n').map(|(at, _)| at + 1)).collect()
-        });
+        let lines = self
+            .lines
+            .get_or_init(|| std::iter::once(0).chain(self.text.match_indices('\n').map(|(at, _)| at + 1)).collect());
         let line = lines.partition_point(|start| *start <= at);
         let start = lines[line.saturating_sub(1)];
         LineColumn { line: line as u32, column: self.text.get(start..at).map_or(0, |t| t.chars().count()) as u32 + 1 }

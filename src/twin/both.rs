@@ -1,7 +1,7 @@
 //! Both versions in one net: the same inputs, the same time, and whether they agree after a scan.
 
 use super::{Mapping, Pair, Tolerance, Twin};
-use crate::circuit::{Gate, Net, Node, Unfit, Whole, add_version, limits};
+use crate::circuit::{Gate, Net, Node, Unfit, Unread, Whole, add_version, limits};
 use crate::model::ops::BinaryOp;
 use crate::model::{Elem, IntShape};
 use crate::scan::{Direction, Machine, PointType};
@@ -11,12 +11,35 @@ pub(crate) struct Both {
     pub(crate) net: Net,
     /// Of each pair of outputs whether they agree.
     pub(crate) agree: Vec<Node>,
+    /// Of each pair of outputs what the left version shows.
+    pub(crate) shown: Vec<Node>,
     /// Whether both are stopped by the same fault or by none.
     pub(crate) same_fault: Node,
     /// Whether both have run a whole scan since power-up: outputs are compared from then on.
     pub(crate) running: Node,
     /// Whether either did what the circuit does not hold.
     pub(crate) beyond: Node,
+}
+
+/// What is taken for granted beside what a twin says.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Outset {
+    /// Inputs are at rest in the scan after each power-up, whatever is given.
+    pub(crate) rest: bool,
+    /// Power is never lost.
+    pub(crate) lasting: bool,
+    /// Inputs of 0 or 1 that are not 1 together, by the numbers of their pairs, the smaller first: then the later one is 0.
+    pub(crate) apart: Vec<(usize, usize)>,
+}
+
+impl Outset {
+    fn unread(&self) -> Unread {
+        match (self.rest, self.lasting) {
+            (false, _) => Unread::None,
+            (true, false) => Unread::Lost,
+            (true, true) => Unread::All,
+        }
+    }
 }
 
 /// Why both versions have no circuit.
@@ -31,9 +54,8 @@ pub(crate) enum NoCircuit {
 const LONG: IntShape = IntShape { bits: 64, signed: true };
 
 impl Both {
-    /// Both versions of a twin; `dt` gives the time since the previous scan. Outputs must agree exactly. With `rest` inputs
-    /// are as at the first power-up in the scan after each power-up, whatever is given.
-    pub(crate) fn new(twin: &Twin<'_>, rest: bool, dt: impl FnOnce(&mut Net) -> Node) -> Result<Both, NoCircuit> {
+    /// Both versions of a twin; `dt` gives the time since the previous scan. Outputs must agree exactly.
+    pub(crate) fn new(twin: &Twin<'_>, outset: &Outset, dt: impl FnOnce(&mut Net) -> Node) -> Result<Both, NoCircuit> {
         if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
             return Err(NoCircuit::Tolerant);
         }
@@ -42,22 +64,32 @@ impl Both {
         let machines = [&twin.left.machine, &twin.right.machine];
         // What has no partner keeps its initial value.
         let mut given = machines.map(|machine| initial(&mut net, machine));
-        let first = rest.then(|| first_scan(&mut net));
-        for pair in &twin.pairing.inputs {
+        let first = outset.rest.then(|| first_scan(&mut net));
+        let mut nodes: Vec<Node> = Vec::new();
+        for (number, pair) in twin.pairing.inputs.iter().enumerate() {
             let mut node = net.input(range(twin, pair), 1);
             if let Some(first) = first {
-                node = net.mux(first, given[0][pair.left.0 as usize], node);
+                let initial = given[0][pair.left.0 as usize];
+                let rest = pair.rest.map_or(initial, |value| net.constant(value));
+                node = net.mux(first, rest, node);
             }
+            for (earlier, _) in outset.apart.iter().filter(|(_, later)| *later == number) {
+                let not = net.not(nodes[*earlier]);
+                node = net.and(node, not);
+            }
+            nodes.push(node);
             given[0][pair.left.0 as usize] = node;
             given[1][pair.right.0 as usize] = mapped(&mut net, pair.mapping, node);
         }
-        let left = add_version(&mut net, 0, machines[0], &given[0], dt, rest)?;
-        let right = add_version(&mut net, 1, machines[1], &given[1], dt, rest)?;
+        let unread = outset.unread();
+        let left = add_version(&mut net, 0, machines[0], &given[0], dt, unread)?;
+        let right = add_version(&mut net, 1, machines[1], &given[1], dt, unread)?;
         let first = machines.map(|m| m.points_of(Direction::Input).count() as u32);
-        let mut agree = Vec::new();
+        let (mut agree, mut shown) = (Vec::new(), Vec::new());
         for pair in &twin.pairing.outputs {
             let (a, b) =
                 (left.outputs[(pair.left.0 - first[0]) as usize], right.outputs[(pair.right.0 - first[1]) as usize]);
+            shown.push(a);
             let a = mapped(&mut net, pair.mapping, a);
             let is_real = matches!(twin.left.machine.point(pair.left).ty, PointType::Elem(elem) if elem.is_real());
             agree.push(if is_real { same_real(&mut net, a, b) } else { net.equal(a, b) });
@@ -65,7 +97,7 @@ impl Both {
         let same_fault = net.equal(left.fault, right.fault);
         let running = net.and(left.has_run, right.has_run);
         let beyond = net.or(left.beyond, right.beyond);
-        Ok(Both { net, agree, same_fault, running, beyond })
+        Ok(Both { net, agree, shown, same_fault, running, beyond })
     }
 
     /// Whether the versions agree in everything.

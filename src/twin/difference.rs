@@ -3,7 +3,7 @@
 use super::explain::{self, Explanation};
 use super::run::{Finding, Run, Waits, parts};
 use super::scenario::Scenario;
-use super::{Pairing, RuleResult, Twin, Version};
+use super::{Pairing, ProvedPart, RuleResult, Twin, Version};
 use crate::model::{Instant, ScanNumber};
 use crate::scan::{Controller, Fault, Stimulus};
 use serde::Serialize;
@@ -92,8 +92,8 @@ pub struct Difference {
     pub scenarios: u64,
     /// Scans run on each side until it was found.
     pub scans: u64,
-    /// Conditions under which it is proved that they agree, if any were sought and found.
-    pub proved_if: Vec<String>,
+    /// What of it is proved, if that was sought and found.
+    pub proved: Vec<ProvedPart>,
 }
 
 /// Replays a scenario from the text of its stimulus; `None` if that shows no difference.
@@ -151,7 +151,7 @@ fn told(
         rules: Vec::new(),
         scenarios,
         scans,
-        proved_if: Vec::new(),
+        proved: Vec::new(),
         what: found.what,
     }
 }

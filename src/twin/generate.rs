@@ -164,7 +164,10 @@ impl Generator {
 
 fn input(pair: &Pair, ty: &PointType, found: &Vocabulary) -> Input {
     let (elem, low, high) = match ty {
-        PointType::Elem(Elem::Bool) => return Input::Bool,
+        PointType::Elem(Elem::Bool) => match pair.range {
+            Some((low, high)) if low == high => return Input::Number { good: vec![low], low, high },
+            _ => return Input::Bool,
+        },
         PointType::Elem(elem) => {
             let (low, high) = elem.shape().map_or((0, 0), |s| s.range());
             (*elem, low.max(i128::from(i64::MIN)) as i64, high.min(i128::from(i64::MAX)) as i64)

@@ -40,9 +40,9 @@ pub use scenario::{Act, Change, Leaf, Leaves, Scenario};
 pub use search::{Effort, Guidance, Progress, Search, State, Step, compare, compare_twin};
 pub use strength::{Kind, SeededFault, Strength, strength};
 pub use timing::Timing;
-pub use verdict::{Proved, Tested, Verdict};
+pub use verdict::{Proved, ProvedPart, Tested, Verdict};
 
-pub(crate) use both::Both;
+pub(crate) use both::{Both, Outset};
 pub(crate) use strength::{faulty, without_rules};
 pub(crate) use wide::{Feed, Stimuli};
 

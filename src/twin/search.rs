@@ -195,7 +195,7 @@ impl<'t> Search<'t> {
             state,
             verdict: None,
         };
-        search.verdict = search.objection().map(|reason| Verdict::Undecided { reason, proved_if: Vec::new() });
+        search.verdict = search.objection().map(|reason| Verdict::Undecided { reason, proved: Vec::new() });
         search
     }
 
@@ -395,7 +395,7 @@ impl<'t> Search<'t> {
             }
             None => Verdict::Undecided {
                 reason: "a difference was seen, but its scenario does not replay; please report this".to_string(),
-                proved_if: Vec::new(),
+                proved: Vec::new(),
             },
         }
     }

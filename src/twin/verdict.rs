@@ -18,9 +18,20 @@ pub enum Verdict {
     Undecided {
         /// Why.
         reason: String,
-        /// Conditions under which it is proved that they agree, if any were found.
-        proved_if: Vec<String>,
+        /// What of it is proved, if anything was found.
+        proved: Vec<ProvedPart>,
     },
+}
+
+/// What is proved of versions that do not agree, or not provably, in everything.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+pub struct ProvedPart {
+    /// Outputs that agree for every input sequence of any length.
+    pub outputs: Vec<String>,
+    /// Outputs of which that is not proved.
+    pub others: Vec<String>,
+    /// What that takes; nothing if it is always so.
+    pub conditions: Vec<String>,
 }
 
 /// What [`Verdict::Proved`] rests on.

@@ -4,7 +4,7 @@
 //! as a pulse of one scan, alone or together with others. Nothing is noted but whether the versions part; where they
 //! do, the batch is drawn again from its seed and that one scenario written down, for the tape to show it.
 
-use super::both::Both;
+use super::both::{Both, Outset};
 use super::generate::{Generator, Input};
 use super::scenario::{Act, Change, Scenario};
 use super::{Timing, Twin};
@@ -52,7 +52,7 @@ impl Wide {
         };
         let longest = time.longest().nanos();
         let fixed = if let ScanTime::Fixed(time) = time { Some(time.nanos()) } else { None };
-        let mut both = Both::new(twin, false, |net| match fixed {
+        let mut both = Both::new(twin, &Outset::default(), |net| match fixed {
             Some(time) => net.constant(time),
             None => net.input((0, longest), 1),
         })

@@ -6,7 +6,8 @@ use crate::show::text::{COVERED, count, rule_text};
 use crate::show::{Live, Page, Timing, draw, timing};
 use crate::twin::script::Failure;
 use crate::twin::{
-    Cause, Difference, Mapping, Proved, RuleResult, Scenario, Tested, Tolerance, Twin, Verdict, controllers, traces,
+    Cause, Difference, Mapping, Proved, ProvedPart, RuleResult, Scenario, Tested, Tolerance, Twin, Verdict,
+    controllers, traces,
 };
 use serde::Serialize;
 
@@ -117,22 +118,29 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
         Verdict::Tested(tested) => same(&mut out, twin, tested),
         Verdict::Different(difference) => {
             different(&mut out, twin, difference);
-            out.sentences.extend(proved_if(&difference.proved_if));
+            out.sentences.extend(proved_parts(&difference.proved));
         }
-        Verdict::Undecided { reason, proved_if: conditions } => {
+        Verdict::Undecided { reason, proved } => {
             out.kind = "undecided";
             out.headline = "Undecided".to_string();
             out.sentences = vec![reason.clone()];
-            out.sentences.extend(proved_if(conditions));
+            out.sentences.extend(proved_parts(proved));
             out.closing = "Nothing was decided, and nothing is claimed.";
         }
     }
     out
 }
 
-/// Under which conditions there is a proof.
-fn proved_if(conditions: &[String]) -> Option<String> {
-    (!conditions.is_empty()).then(|| format!("They are proved the same if {}.", conditions.join(", and ")))
+/// What of it is proved, and under which conditions.
+fn proved_parts(parts: &[ProvedPart]) -> impl Iterator<Item = String> {
+    parts.iter().map(|part| {
+        let of = if part.others.is_empty() { String::new() } else { format!(" in {}", part.outputs.join(", ")) };
+        let conditions = match part.conditions.as_slice() {
+            [] => String::new(),
+            some => format!(" if {}", some.join(", and ")),
+        };
+        format!("They are proved the same{of}{conditions}.")
+    })
 }
 
 fn proven(out: &mut Content, p: &Proved) {
