@@ -56,6 +56,16 @@ pub(crate) struct Scanned {
     pub(crate) fault: Node,
     /// Whether this scan did what the circuit does not hold: more rounds of a loop than are laid out.
     pub(crate) beyond: Node,
+    /// What each probe of the machine gives after the scan; none where that has no circuit.
+    pub(crate) probes: Vec<Option<Probed>>,
+}
+
+/// What a probe gives.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Probed {
+    pub(crate) value: Node,
+    /// Whether it can be computed.
+    pub(crate) has_value: Node,
 }
 
 /// Registers that are not read in the first scan after power-up.
@@ -372,13 +382,28 @@ impl Builder<'_> {
                 }
             });
         }
+        let probes = (0..self.tape.probes.len()).map(|number| self.probe(number)).collect();
         self.registers_next(stopped);
         for slot in self.given.keys() {
             if self.memory.get(*slot).is_some_and(|node| node != self.given[slot]) {
                 return Err(Unfit::WritesInput);
             }
         }
-        Ok(Scanned { outputs, has_run, fault, beyond: self.beyond })
+        Ok(Scanned { outputs, has_run, fault, beyond: self.beyond, probes })
+    }
+
+    /// Follows a probe on what is remembered now; that stays as it is.
+    fn probe(&mut self, number: usize) -> Option<Probed> {
+        let (start, slot) = self.tape.probes[number];
+        let always = self.net.bool(true);
+        let when = std::mem::replace(&mut self.when, always);
+        let memory = self.memory.clone();
+        let followed = self.follow(start);
+        let probed = Probed { value: self.read(slot), has_value: self.when };
+        self.faults.clear();
+        self.waiting.clear();
+        (self.when, self.memory) = (when, memory);
+        followed.ok().map(|()| probed)
     }
 
     /// Says what registers hold after the scan. That may need further registers, and so on.

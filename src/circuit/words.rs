@@ -255,14 +255,17 @@ fn divide<A: Algebra>(
     let (y, minus_b) = magnitude(g, b, plain);
     let (wx, wy) = (x.len(), y.len());
     let mut rest = vec![zero; wy + 1];
+    let mut less = vec![zero; wy + 2];
     let mut result = vec![zero; wx];
     let divisor = positive(&y, zero);
-    for at in (0..wx).rev() {
+    // As many bits as are less than the divisor for sure need not be looked at one by one.
+    let sure = y.iter().rposition(|bit| g.is_constant(*bit, true)).unwrap_or(0).min(wx);
+    rest[..sure].copy_from_slice(&x[wx - sure..]);
+    for at in (0..wx - sure).rev() {
         rest.rotate_right(1);
         rest[0] = x[at];
-        let too_small = below(g, positive(&rest, zero), divisor, wy + 1);
-        let mut less = vec![zero; wy + 1];
         sub(g, positive(&rest, zero), divisor, &mut less);
+        let too_small = less[wy + 1];
         for (r, l) in rest.iter_mut().zip(&less) {
             *r = g.mux(too_small, *r, *l);
         }

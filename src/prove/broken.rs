@@ -1,7 +1,7 @@
 //! Provers that are broken on purpose, from within: what they claim must be caught by what is outside of them.
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test may fail loudly")]
 
-use super::induct::{Induction, Round, induct};
+use super::induct::{Depth, Induction, Round, induct};
 use super::system::System;
 use super::{Certificate, Means, open_goals};
 use crate::check::check;
@@ -39,7 +39,7 @@ fn doubt(twin: &Twin<'_>, believed: &System, mut found: Induction) -> Option<Dou
 }
 
 fn induced(system: &System, twin: &Twin<'_>) -> Induction {
-    induct(system, system.states(&Stimuli::new(twin)), Means::default().conflicts, false, |_| true).unwrap()
+    induct(system, system.states(&Stimuli::new(twin)), Means::default().conflicts, Depth::Alike, |_| true).unwrap()
 }
 
 #[test]

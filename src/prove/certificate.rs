@@ -1,6 +1,6 @@
 //! What a proof leaves for others to check: both versions as a circuit, the facts, and what makes them a proof.
 
-use super::facts::{Claim, Fact, Guard, Term};
+use super::facts::{Claim, Fact, Term};
 use super::layout::Layout;
 use super::part::Proof;
 use super::system::{System, What};
@@ -238,12 +238,9 @@ fn in_words(fact: Fact, system: &System) -> String {
         Claim::Constant { u, c } => format!("{} = {}", system.register_name(u), value(u, c)),
         Claim::AtMost { u, c } => format!("{} <= {}", system.register_name(u), value(u, c)),
     };
-    match fact.guard {
-        Guard::Always => claim,
-        Guard::Where(register, at) => {
-            format!("where {} = {}: {claim}", system.register_name(register), value(register, at))
-        }
-    }
+    let guards: Vec<String> =
+        fact.guard.all().map(|(r, at)| format!("{} = {}", system.register_name(r), value(r, at))).collect();
+    if guards.is_empty() { claim } else { format!("where {}: {claim}", guards.join(" and ")) }
 }
 
 impl System {
@@ -266,6 +263,7 @@ impl System {
             What::Rounds => "loops run no more rounds than are laid out".to_string(),
             What::Faults => "both run, or the same fault has stopped both".to_string(),
             What::Output(number) => format!("{} agrees", self.outputs[number]),
+            What::Rule(rule, side) => format!("rule {} holds in {}", self.rules[rule], self.versions[side]),
         }
     }
 }

@@ -1,17 +1,30 @@
 //! Facts about numbers: what bits alone do not say. One counts up and the other down; one counts in ticks and the other in
 //! milliseconds; what does not run stands at zero; a count never passes its preset.
-//!
-//! They are read off states that occur and may be wrong; induction keeps those that every scan keeps.
 
 use super::system::System;
 use crate::circuit::{Algebra, Bit, Word, add, equal, less, mul};
-use std::collections::{HashMap, HashSet};
 
-/// Where a fact holds: in all states, or where a register has a value.
+/// A register and a value of it.
+pub(super) type Is = (usize, i64);
+
+/// Where a fact holds: in all states, or where registers have these values.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub(super) enum Guard {
     Always,
-    Where(usize, i64),
+    Where(Is),
+    Both(Is, Is),
+}
+
+impl Guard {
+    /// What must be so.
+    pub(super) fn all(self) -> impl Iterator<Item = Is> {
+        let (a, b) = match self {
+            Guard::Always => (None, None),
+            Guard::Where(a) => (Some(a), None),
+            Guard::Both(a, b) => (Some(a), Some(b)),
+        };
+        [a, b].into_iter().flatten()
+    }
 }
 
 /// A register, or the cap if that is smaller: a count that stops at its preset beside one that runs on.
@@ -40,21 +53,10 @@ pub(super) struct Fact {
     pub(super) claim: Claim,
 }
 
-/// Facts sought at most.
-const MOST: usize = 150;
-
-/// Registers of so many bits or fewer may say where a fact holds.
-const GUARD_BITS: u8 = 3;
-
-/// States in which a guard must hold for a fact to be read off them.
-const ENOUGH: usize = 6;
-
 impl Fact {
     /// Whether it holds of values.
     pub(super) fn holds(self, value: impl Fn(usize) -> i64) -> bool {
-        if let Guard::Where(register, at) = self.guard
-            && value(register) != at
-        {
+        if self.guard.all().any(|(register, at)| value(register) != at) {
             return true;
         }
         match self.claim {
@@ -72,7 +74,8 @@ impl Fact {
         let term = |t: Term| Term { register: to[t.register], ..t };
         let guard = match self.guard {
             Guard::Always => Guard::Always,
-            Guard::Where(register, at) => Guard::Where(to[register], at),
+            Guard::Where((a, at)) => Guard::Where((to[a], at)),
+            Guard::Both((a, at), (b, bt)) => Guard::Both((to[a], at), (to[b], bt)),
         };
         let claim = match self.claim {
             Claim::Line { u, ku, v, kv, c } => Claim::Line { u: term(u), ku, v: term(v), kv, c },
@@ -82,13 +85,12 @@ impl Fact {
         Fact { guard, claim }
     }
 
-    fn registers(self) -> impl Iterator<Item = usize> {
+    pub(super) fn registers(self) -> impl Iterator<Item = usize> {
         let (a, b) = match self.claim {
             Claim::Line { u, v, .. } => (u.register, Some(v.register)),
             Claim::Constant { u, .. } | Claim::AtMost { u, .. } => (u, None),
         };
-        let guard = if let Guard::Where(register, _) = self.guard { Some(register) } else { None };
-        [Some(a), b, guard].into_iter().flatten()
+        [Some(a), b].into_iter().flatten().chain(self.guard.all().map(|(register, _)| register))
     }
 
     /// The fact as a bit, over the bits of each register.
@@ -123,13 +125,12 @@ impl Fact {
             Claim::Constant { u, c } => equal(g, word(u), whole(&constant(c, 64))),
             Claim::AtMost { u, c } => less(g, whole(&constant(c, 64)), word(u)).not(),
         };
-        match self.guard {
-            Guard::Always => claim,
-            Guard::Where(register, at) => {
-                let applies = equal(g, word(register), whole(&constant(at, 64)));
-                g.and(applies, claim.not()).not()
-            }
+        let mut fails = claim.not();
+        for (register, at) in self.guard.all() {
+            let applies = equal(g, word(register), whole(&constant(at, 64)));
+            fails = g.and(applies, fails);
         }
+        fails.not()
     }
 }
 
@@ -167,154 +168,4 @@ fn capped(g: &mut impl Algebra<Bit = Bit>, word: Word<'_, Bit>, cap: i64) -> Vec
     let cap = constant(cap, 64);
     let above = less(g, whole(&cap), word);
     own.iter().zip(&cap).map(|(bit, cap)| g.mux(above, *cap, *bit)).collect()
-}
-
-/// Values of all registers in the states.
-struct Values {
-    of: Vec<Vec<i64>>,
-    states: usize,
-}
-
-impl Values {
-    fn new(system: &System, states: &[Vec<u64>]) -> Values {
-        let count = states.first().map_or(0, |w| w.len() * 64);
-        let mut of = vec![vec![0i64; count]; system.plan.registers.len()];
-        for ((register, at), words) in system.bits.iter().zip(states) {
-            let place = system.plan.registers[*register].place;
-            let weight = if place.signed && *at + 1 == place.width { -1i64 << at } else { 1i64 << at };
-            for (state, value) in of[*register].iter_mut().enumerate() {
-                if words[state / 64] >> (state % 64) & 1 == 1 {
-                    *value |= weight;
-                }
-            }
-        }
-        Values { of, states: count }
-    }
-}
-
-/// Facts that hold in all states that were seen and at power-up, and that loss of power keeps.
-///
-/// `own` says of each register whether it has a bit of its own, not the same as one of another register.
-pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fact> {
-    let values = Values::new(system, states);
-    let registers = &system.plan.registers;
-    let wide: Vec<usize> = (0..registers.len()).filter(|r| registers[*r].place.width > 1 && own[*r]).collect();
-    let mut found: Vec<Fact> = Vec::new();
-    let all: Vec<usize> = (0..values.states).collect();
-    // Groups of bits that are the same say it already.
-    let mut same: HashSet<(usize, usize)> = HashSet::new();
-    let terms: Vec<Term> = wide.iter().flat_map(|r| caps(system, &values, *r)).collect();
-    for fact in lines(&values, &terms, &all, Guard::Always) {
-        if let Claim::Line { u, v, .. } = fact.claim {
-            same.insert((u.register, v.register));
-        }
-        found.push(fact);
-    }
-    for &u in &wide {
-        // What was seen, and what is known of its range: a sum of more would wrap round.
-        let seen = values.of[u].iter().copied().max().unwrap_or(0);
-        for most in [seen, registers[u].most.max(seen)] {
-            let fact = Fact { guard: Guard::Always, claim: Claim::AtMost { u, c: most } };
-            if most > 0 && (most as u64 + 1).count_ones() > 1 && found.last() != Some(&fact) {
-                found.push(fact);
-            }
-        }
-    }
-    for guard in guards(&values, system, own) {
-        let Guard::Where(register, at) = guard else { continue };
-        let chosen: Vec<usize> = all.iter().copied().filter(|s| values.of[register][*s] == at).collect();
-        if chosen.len() < ENOUGH {
-            continue;
-        }
-        // Of a step each bit tells something; of a bit only numbers do, or there would be too many.
-        let of_step = registers[register].place.width > 1;
-        let told = (0..registers.len()).filter(|u| own[*u] && (of_step || registers[*u].place.width > 1));
-        for u in told.filter(|u| *u != register) {
-            let c = values.of[u][chosen[0]];
-            if chosen.iter().all(|s| values.of[u][*s] == c) {
-                found.push(Fact { guard, claim: Claim::Constant { u, c } });
-            }
-        }
-        let others: Vec<Term> = terms.iter().copied().filter(|t| t.register != register).collect();
-        found.extend(
-            lines(&values, &others, &chosen, guard)
-                .into_iter()
-                .filter(|f| !matches!(f.claim, Claim::Line { u, v, .. } if same.contains(&(u.register, v.register)))),
-        );
-        if found.len() > MOST {
-            break;
-        }
-    }
-    found.truncate(MOST);
-    let initial = |register: usize| registers[register].init;
-    // Loss of power takes all of them to where they began, or none.
-    let alike = |fact: &Fact| {
-        let mut kinds = fact.registers().map(|r| registers[r].retained);
-        let first = kinds.next();
-        kinds.all(|k| Some(k) == first)
-    };
-    found.retain(|fact| fact.holds(initial) && alike(fact));
-    found
-}
-
-/// A register as it is, and up to constants of the program that it passes.
-fn caps(system: &System, values: &Values, register: usize) -> Vec<Term> {
-    /// Caps of one register at most.
-    const MOST: usize = 8;
-    let most = values.of[register].iter().copied().max().unwrap_or(0);
-    let marks = system.counts.iter().copied().filter(|m| (1..most).contains(m));
-    let caps = std::iter::once(i64::MAX).chain(marks.take(MOST));
-    caps.map(|cap| Term { register, cap }).collect()
-}
-
-/// What may say where a fact holds: bits, and numbers of few values. Of those that are the same in all states one.
-fn guards(values: &Values, system: &System, own: &[bool]) -> Vec<Guard> {
-    let mut seen: HashSet<Vec<bool>> = HashSet::new();
-    let mut out = Vec::new();
-    for (register, kept) in system.plan.registers.iter().enumerate() {
-        if kept.place.width > GUARD_BITS || !own[register] {
-            continue;
-        }
-        let mut shown: Vec<i64> = values.of[register].clone();
-        shown.sort_unstable();
-        shown.dedup();
-        for at in shown {
-            let where_so: Vec<bool> = values.of[register].iter().map(|v| *v == at).collect();
-            if seen.insert(where_so) {
-                out.push(Guard::Where(register, at));
-            }
-        }
-    }
-    out
-}
-
-/// Numbers that go in step, or against each other, in the states chosen.
-fn lines(values: &Values, terms: &[Term], chosen: &[usize], guard: Guard) -> Vec<Fact> {
-    let of = |t: Term, s: usize| values.of[t.register][s].min(t.cap);
-    let mut alike: HashMap<Vec<i64>, (Term, i64)> = HashMap::new();
-    let mut out = Vec::new();
-    for &term in terms {
-        let first = of(term, chosen[0]);
-        let moves: Vec<i64> = chosen.iter().map(|s| of(term, *s).wrapping_sub(first)).collect();
-        let step = moves.iter().fold(0, |g, m| crate::circuit::gcd(g, *m));
-        if step == 0 {
-            continue;
-        }
-        let way = if moves.iter().find(|m| **m != 0).is_some_and(|m| *m < 0) { -step } else { step };
-        let shape: Vec<i64> = moves.iter().map(|m| m / way).collect();
-        match alike.get(&shape) {
-            None => {
-                alike.insert(shape, (term, way));
-            }
-            Some((other, _)) if other.register == term.register => {}
-            // (u - u0) / a = (v - v0) / b.
-            Some((other, by)) => {
-                let g = crate::circuit::gcd(*by, way);
-                let (ku, kv) = (way / g, -by / g);
-                let c = ku.wrapping_mul(of(*other, chosen[0])).wrapping_add(kv.wrapping_mul(first));
-                out.push(Fact { guard, claim: Claim::Line { u: *other, ku, v: term, kv, c } });
-            }
-        }
-    }
-    out
 }

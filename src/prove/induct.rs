@@ -3,7 +3,8 @@
 //! They are sought in states that occur, taken for granted all together, and each is asked whether a scan keeps it. What
 //! fails is let go, and all are asked again, until nothing fails.
 
-use super::facts::{Fact, seek};
+use super::facts::Fact;
+use super::seek::{seek, seek_logic};
 use super::sweep::{Same, Sweep};
 use super::system::{System, WORDS};
 use crate::circuit::{self, Bit};
@@ -192,16 +193,31 @@ impl Round {
     }
 }
 
-/// Finds the facts that hold always; those about numbers only if `numbers`. `None` if it was told to stop.
+/// Which facts are sought.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum Depth {
+    /// Bits that are constant, alike or opposite.
+    Alike,
+    /// And what numbers say of each other.
+    Numbers,
+    /// And what bits say of each other.
+    Logic,
+}
+
+/// Finds the facts that hold always. `None` if it was told to stop.
 pub(super) fn induct(
     system: &System,
     mut states: Vec<Vec<u64>>,
     conflicts: u64,
-    numbers: bool,
+    depth: Depth,
     mut go_on: impl FnMut(usize) -> bool,
 ) -> Option<Induction> {
     let mut groups = Groups::seen(system, &states);
-    let mut facts = if numbers { seek(system, &states, &groups.own(system)) } else { Vec::new() };
+    let own = groups.own(system);
+    let mut facts = if depth >= Depth::Numbers { seek(system, &states, &own) } else { Vec::new() };
+    if depth >= Depth::Logic {
+        facts.extend(seek_logic(system, &states, &own));
+    }
     let (mut asked, mut too_long) = (0, 0);
     for rounds in 1.. {
         if !go_on(groups.facts() + facts.len()) {

@@ -14,16 +14,18 @@ mod layout;
 mod part;
 mod partial;
 mod proviso;
+mod seek;
 mod solve;
 mod sweep;
 mod system;
 
 use crate::circuit::Bit;
 use crate::twin::{
-    Effort, Proved, Stimuli, Strength, Tolerance, Twin, Verdict, compare_twin, describe_pair, faulty, without_rules,
+    Effort, Proved, RuleResult, Stimuli, Strength, Tolerance, Twin, Verdict, compare_twin, describe_pair, faulty,
+    without_rules,
 };
 pub use certificate::Certificate;
-use induct::{Induction, induct};
+use induct::{Depth, Induction, induct};
 use part::{Part, Proof};
 use partial::partial;
 use proviso::{Proviso, pinned};
@@ -83,7 +85,7 @@ pub fn prove_certified(
     let missing = match attempt(twin, means, &[], &mut go_on) {
         Ok(found) => match verdict {
             Verdict::Tested(tested) => {
-                let proved = Proved { rules: tested.rules, ..found.proved(twin) };
+                let proved = found.proved(twin, tested.rules);
                 return (Verdict::Proved(Box::new(proved)), Some(found.certificate(twin, &[], &[])));
             }
             // What was replayed counts, whatever else is said.
@@ -130,12 +132,15 @@ pub fn settle(twin: &Twin<'_>, strength: &mut Strength, means: &Means) {
 struct Found {
     system: System,
     proof: Proof,
+    /// Rules that are not proved.
+    open: Vec<What>,
 }
 
 impl Found {
     /// Of a circuit that is laid out anew: what the prover did to its own does not get into it.
     fn certificate(self, twin: &Twin<'_>, provisos: &[Proviso], not_compared: &[String]) -> Certificate {
-        let system = System::new(twin, provisos).unwrap_or(self.system);
+        let mut system = System::new(twin, provisos).unwrap_or(self.system);
+        system.goals.retain(|goal| !self.open.contains(&goal.what));
         let mut assumed = assumptions(twin, &system, provisos);
         if !not_compared.is_empty() {
             assumed.push(format!("not compared, as it is not proved the same: {}", not_compared.join(", ")));
@@ -143,8 +148,12 @@ impl Found {
         Certificate::new(&system, &self.proof, &assumed)
     }
 
-    fn proved(&self, twin: &Twin<'_>) -> Proved {
-        let Found { system, proof } = self;
+    fn proved(&self, twin: &Twin<'_>, mut rules: Vec<RuleResult>) -> Proved {
+        let Found { system, proof, open } = self;
+        let is_proved = |what: What| system.goals.iter().any(|goal| goal.what == what) && !open.contains(&what);
+        for (number, rule) in rules.iter_mut().enumerate() {
+            rule.proved = [0, 1].map(|side| is_proved(What::Rule(number, side)));
+        }
         Proved {
             versions: system.versions.clone(),
             pairing: twin.pairing.clone(),
@@ -153,7 +162,7 @@ impl Found {
             questions: proof.asked,
             bits: system.bits.len(),
             gates: proof.gates,
-            rules: Vec::new(),
+            rules,
             assumptions: assumptions(twin, system, &[]),
         }
     }
@@ -195,12 +204,14 @@ fn attempt(
         let (done, all) = (stage.done.load(Relaxed), system.goals.len());
         return Err(format!("it was stopped before all facts were settled; {done} of {all} goals are proved").into());
     };
-    if each.iter().any(|(.., open)| !open.is_empty()) {
+    let is_rule = |what: &What| matches!(what, What::Rule(..));
+    let open: Vec<What> = each.iter().flat_map(|(.., open)| open.iter().map(|(what, _)| *what)).collect();
+    if !open.iter().all(is_rule) {
         return Err(missing(twin, &each));
     }
     let parts: Vec<(Part, Induction)> = each.into_iter().map(|(part, found, _)| (part, found)).collect();
     let proof = system.joined(&parts);
-    Ok(Found { system, proof })
+    Ok(Found { system, proof, open })
 }
 
 /// How far all parts are.
@@ -227,11 +238,11 @@ fn settle_part<F: FnMut(Stage) -> bool>(
     means: &Means,
     progress: &Progress<'_, F>,
 ) -> Option<(Induction, Open)> {
-    // Bits that are the same are soon found, and mostly enough; facts about numbers take longer.
+    // Bits that are the same are soon found, and mostly enough; other facts take longer.
     let mut last = None;
-    for numbers in [false, true] {
-        let conflicts = if numbers { means.conflicts / 10 } else { means.conflicts };
-        let found = induct(system, states.clone(), conflicts, numbers, |facts| progress.tell(Stage::Facts(facts)));
+    for depth in [Depth::Alike, Depth::Numbers, Depth::Logic] {
+        let conflicts = if depth == Depth::Alike { means.conflicts } else { means.conflicts / 10 };
+        let found = induct(system, states.clone(), conflicts, depth, |facts| progress.tell(Stage::Facts(facts)));
         let mut found = found?;
         let open =
             open_goals(system, &mut found, |number| progress.tell(Stage::Goals(progress.done.load(Relaxed) + number)))?;
@@ -259,6 +270,7 @@ fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> Missing {
                 }
                 What::Faults => names.push("that both stop with the same fault"),
                 What::Output(number) => names.push(twin.pairing.outputs[*number].name.as_str()),
+                What::Rule(..) => {}
             }
         }
         not += open.iter().filter(|(what, _)| matches!(what, What::Output(_))).count();

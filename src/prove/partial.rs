@@ -4,8 +4,8 @@
 //! All conditions are assumed first; what is not needed is dropped, and what is left is made as weak as it can be. A
 //! condition under which an output stands still that moves without it would prove nothing that anybody asked.
 
-use super::proviso::{Proviso, multiples, switches};
-use super::system::System;
+use super::proviso::{Proviso, multiples, pinned, switches};
+use super::system::{System, Watched};
 use super::{Certificate, Means, Stage, attempt};
 use crate::twin::{ProvedPart, Stimuli, Twin, without_rules};
 use std::collections::BTreeSet;
@@ -78,31 +78,39 @@ struct Trials<'t, 'v, F> {
 }
 
 impl<F: FnMut(Stage) -> bool + Send> Trials<'_, '_, F> {
-    /// The outputs that stand still under conditions though they move without.
-    fn stalled(&self, provisos: &[Proviso]) -> Option<Outputs> {
-        let moving = moving(self.twin, provisos)?;
-        Some(self.moving.difference(&moving).copied().collect())
+    /// The outputs that may be the same under conditions, and those that stand still by them: neither is worth a proof.
+    fn worth_it(&self, provisos: &[Proviso]) -> Option<(Outputs, Outputs)> {
+        let watched = watch(self.twin, provisos)?;
+        let all = 0..self.twin.pairing.outputs.len();
+        // Of long times nothing is seen to move anyhow; then it must not be inputs or numbers that hold it still.
+        let holds = |p: &Proviso| matches!(p, Proviso::Always(..) | Proviso::Apart(..) | Proviso::Numbers(_));
+        let must: Outputs = if provisos.iter().any(holds) { all.clone().collect() } else { self.moving.clone() };
+        let stalled: Outputs = must.difference(&watched.moving).copied().collect();
+        Some((all.filter(|o| !stalled.contains(o) && !watched.parted.contains(o)).collect(), stalled))
     }
 
-    /// The outputs that are proved under conditions, and are not still by them.
-    fn proved(&mut self, provisos: &[Proviso]) -> Outputs {
-        let Some(stalled) = (self.go_on)(Stage::Conditions).then(|| self.stalled(provisos)).flatten() else {
+    /// The outputs that are proved under conditions, and are not still by them; none if they cannot be so many.
+    fn proved(&mut self, provisos: &[Proviso], at_least: usize) -> Outputs {
+        if !(self.go_on)(Stage::Conditions) {
+            return Outputs::new();
+        }
+        let Some((worth_it, _)) = self.worth_it(provisos).filter(|(w, _)| w.len() >= at_least) else {
             return Outputs::new();
         };
-        let all: Outputs = (0..self.twin.pairing.outputs.len()).collect();
-        let proved = match attempt(self.twin, self.means, provisos, &mut self.go_on) {
-            Ok(_) => all,
-            Err(missing) => missing.proved,
-        };
-        proved.difference(&stalled).copied().collect()
+        match attempt(&only(self.twin, &worth_it), self.means, provisos, &mut self.go_on) {
+            Ok(_) => worth_it,
+            Err(missing) => {
+                let mut number = 0..;
+                worth_it.into_iter().filter(|_| number.next().is_some_and(|n| missing.proved.contains(&n))).collect()
+            }
+        }
     }
 }
 
-/// The outputs that move under conditions.
-fn moving(twin: &Twin<'_>, provisos: &[Proviso]) -> Option<Outputs> {
+/// What outputs do under conditions.
+fn watch(twin: &Twin<'_>, provisos: &[Proviso]) -> Option<Watched> {
     let system = System::new(twin, provisos).ok()?;
-    let moves = system.moves(&Stimuli::new(&super::proviso::pinned(twin, provisos)));
-    Some((0..moves.len()).filter(|o| moves[*o]).collect())
+    Some(system.watch(&Stimuli::new(&pinned(twin, provisos))))
 }
 
 /// The outputs that are proved under as few conditions as are found, and the conditions.
@@ -112,23 +120,21 @@ fn conditional(
     go_on: &mut (impl FnMut(Stage) -> bool + Send),
 ) -> Option<(Outputs, Vec<Proviso>)> {
     let plain = System::new(twin, &[]).ok()?;
-    let ticks: Vec<i64> =
-        plain.ticks.iter().copied().filter(|t| multiples((plain.times.0, plain.times.1), *t).is_some()).collect();
+    let (low, high, step) = plain.times;
+    // Every scan time is a multiple of their step anyway.
+    let ticks = plain.ticks.iter().copied().filter(|t| *t > step && multiples((low, high), *t).is_some());
+    let ticks: Vec<i64> = ticks.collect();
     let limits = limits(&plain);
-    let mut trials = Trials { twin, means, go_on, moving: moving(twin, &[])? };
+    let mut trials = Trials { twin, means, go_on, moving: watch(twin, &[])?.moving };
     let mut base = vec![Proviso::Power, Proviso::Rest];
-    base.extend(ticks.last().filter(|_| plain.times.0 < plain.times.1).map(|tick| Proviso::Multiple(*tick)));
-    let mut bounds = limits.iter().map(|limit| [base.as_slice(), &[Proviso::Numbers(*limit)]].concat());
-    if plain.numbers().next().is_some()
-        && let Some(bound) = bounds.find(|b| trials.stalled(b).is_some_and(|stalled| stalled.is_empty()))
-    {
-        base = bound;
-    }
-    let (mut provisos, proved) = best(&mut trials, &base, &switches(twin, &plain))?;
+    base.extend(ticks.last().filter(|_| low < high).map(|tick| Proviso::Multiple(*tick)));
+    let bounds: &[i64] = if plain.numbers().next().is_some() { &limits } else { &[] };
+    let (mut provisos, proved) = best(&mut trials, &base, &switches(twin, &plain), bounds)?;
     let twin = only(twin, &proved);
     let Trials { go_on, .. } = trials;
-    let mut trials = Trials { twin: &twin, means, go_on, moving: moving(&twin, &[])? };
-    let mut is_enough = |provisos: &[Proviso]| !provisos.is_empty() && trials.proved(provisos).len() == proved.len();
+    let mut trials = Trials { twin: &twin, means, go_on, moving: watch(&twin, &[])?.moving };
+    let mut is_enough =
+        |provisos: &[Proviso]| !provisos.is_empty() && trials.proved(provisos, proved.len()).len() == proved.len();
     drop_needless(&mut provisos, &mut is_enough);
     weaken(&mut provisos, &ticks, &limits, &mut is_enough);
     Some((proved, provisos))
@@ -146,25 +152,37 @@ fn limits(system: &System) -> Vec<i64> {
     }
 }
 
-/// The conditions under which most outputs are proved, and those outputs: the base, or more about inputs that are on or off.
+/// The conditions under which most outputs are proved, and those outputs: the base alone; with a bound of numbers, the
+/// lowest under which nothing stands still that moves otherwise; or with more about inputs that are on or off as well.
 fn best<F: FnMut(Stage) -> bool + Send>(
     trials: &mut Trials<'_, '_, F>,
     base: &[Proviso],
     switches: &[usize],
+    bounds: &[i64],
 ) -> Option<(Vec<Proviso>, Outputs)> {
-    let mut further = vec![Vec::new()];
+    let mut further = vec![Vec::new(), Vec::new()];
     if switches.len() <= MOST_SWITCHES {
         let pairs = switches.iter().enumerate().flat_map(|(n, b)| switches[..n].iter().map(|a| Proviso::Apart(*a, *b)));
         further.push(pairs.collect());
         further.extend(switches.iter().flat_map(|s| [false, true].map(|on| vec![Proviso::Always(*s, on)])));
     }
     let mut best = (base.to_vec(), Outputs::new());
-    for more in further {
+    for (number, more) in further.into_iter().enumerate() {
         if best.1.len() == trials.twin.pairing.outputs.len() {
             break;
         }
-        let provisos = [base, &more].concat();
-        let proved = trials.proved(&provisos);
+        let mut provisos = [base, &more].concat();
+        if number > 0 {
+            let stalled = |provisos: &[Proviso]| trials.worth_it(provisos).map(|(_, stalled)| stalled);
+            let free = stalled(&provisos);
+            let mut bounded = bounds.iter().map(|limit| [provisos.as_slice(), &[Proviso::Numbers(*limit)]].concat());
+            match bounded.find(|bound| stalled(bound) == free) {
+                Some(bound) => provisos = bound,
+                None if more.is_empty() => continue,
+                None => {}
+            }
+        }
+        let proved = trials.proved(&provisos, best.1.len() + 1);
         if proved.len() > best.1.len() {
             best = (provisos, proved);
         }

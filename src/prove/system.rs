@@ -2,10 +2,11 @@
 
 use super::proviso::{Proviso, most, multiples, outset, pinned, ticks};
 use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Net, Node, Place, Plan, Plane, Simulator, Word, plan};
-use crate::model::Duration;
+use crate::model::{Duration, IntShape};
 use crate::scan::{PointType, ScanTime};
 use crate::twin::{Both, Stimuli, Timing, Twin};
 use rayon::prelude::*;
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 /// Words of 64 states each that facts are sought in.
@@ -13,6 +14,8 @@ pub(super) const WORDS: usize = 48;
 
 /// Batches of scenarios that they come from, each twice as long as the one before.
 const BATCHES: u64 = 6;
+
+const LONG: IntShape = IntShape { bits: 64, signed: true };
 
 /// Both versions, one scan.
 pub(super) struct System {
@@ -25,6 +28,8 @@ pub(super) struct System {
     pub(super) counts: Vec<i64>,
     /// Ticks that times are divided by, in nanoseconds.
     pub(super) ticks: Vec<i64>,
+    /// True if something is assumed on top of what the twin says: many of these are tried.
+    is_conditional: bool,
     /// What whole numbers are at most, if that is assumed.
     pub(super) most: Option<i64>,
     /// The range of each input, in its unit.
@@ -39,6 +44,8 @@ pub(super) struct System {
     shown: Vec<Option<Place>>,
     /// Names of the pairs of outputs.
     pub(super) outputs: Vec<String>,
+    /// Names of the rules.
+    pub(super) rules: Vec<String>,
     /// Names of the inputs.
     pub(super) inputs: Vec<String>,
     /// Scan times: shortest, longest, and what all are a multiple of, in nanoseconds.
@@ -66,6 +73,15 @@ pub(super) struct Goal {
     pub(super) at: Option<usize>,
 }
 
+/// What pairs of outputs did in states that occur, by their numbers.
+#[derive(Default)]
+pub(super) struct Watched {
+    /// Those whose left side moved, of those that are in the plan.
+    pub(super) moving: BTreeSet<usize>,
+    /// Those that did not agree.
+    pub(super) parted: BTreeSet<usize>,
+}
+
 /// What a goal says.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum What {
@@ -75,6 +91,8 @@ pub(super) enum What {
     Faults,
     /// The outputs of a pair agree.
     Output(usize),
+    /// A rule holds on a side. Where that is not proved it is tested, and the rest is proved all the same.
+    Rule(usize, usize),
 }
 
 /// Scan times that are proved about: shortest, longest, and what all are a multiple of.
@@ -128,6 +146,7 @@ fn goals(both: &mut Both) -> Vec<(What, Node)> {
     for (number, agree) in both.agree.clone().into_iter().enumerate() {
         out.push((What::Output(number), both.net.or(waits, agree)));
     }
+    out.extend(both.rules.iter().map(|(rule, side, holds)| (What::Rule(*rule, *side), *holds)));
     out
 }
 
@@ -143,7 +162,16 @@ impl System {
         }
         let twin = &pinned(twin, provisos);
         let outset = outset(provisos);
-        let time = |net: &mut Net| if low == high { net.constant(low) } else { net.input((low, high), step) };
+        let is_multiple = provisos.iter().any(|p| matches!(p, Proviso::Multiple(_)));
+        let time = |net: &mut Net| match is_multiple {
+            _ if low == high => net.constant(low),
+            // By its own bits: what it is counted in elsewhere may be finer.
+            true => {
+                let (count, of) = (net.input((low / step, high / step), 1), net.constant(step));
+                net.add(Gate::Mul(LONG, count, of))
+            }
+            false => net.input((low, high), step),
+        };
         let both = Both::new(twin, &outset, time);
         let mut both = both.map_err(|e| e.to_string())?;
         let goals = goals(&mut both);
@@ -184,6 +212,7 @@ impl System {
         Ok(System {
             marks,
             ticks: ticks(&both.net),
+            is_conditional: !provisos.is_empty(),
             most: most(provisos),
             names,
             ranges,
@@ -195,6 +224,7 @@ impl System {
             plan: Arc::new(plan),
             times: (low, high, step),
             inputs,
+            rules: twin.rules.iter().map(|r| r.name.clone()).collect(),
             outputs: twin.pairing.outputs.iter().map(|p| p.name.clone()).collect(),
             versions: [twin.left.name.clone(), twin.right.name.clone()],
         })
@@ -208,6 +238,7 @@ impl System {
             marks: Vec::new(),
             counts: plan.constant_values(),
             ticks: Vec::new(),
+            is_conditional: self.is_conditional,
             most: self.most,
             ranges: inputs.iter().map(|n| self.ranges[*n]).collect(),
             dt: None,
@@ -215,6 +246,7 @@ impl System {
             names: registers.iter().map(|n| self.names[*n].clone()).collect(),
             shown: Vec::new(),
             outputs: Vec::new(),
+            rules: Vec::new(),
             inputs: inputs.iter().map(|n| self.inputs[*n].clone()).collect(),
             times: self.times,
             versions: self.versions.clone(),
@@ -294,7 +326,8 @@ impl System {
     /// States that occur, with what is given in them: for each register bit, then for each free bit of each input, what
     /// it is in 64 states a word.
     pub(super) fn states(&self, stimuli: &Stimuli) -> Vec<Vec<u64>> {
-        let scans = (200_000_000 / self.plan.bits.max(1)).clamp(400, 12_000) as u64;
+        let most = if self.is_conditional { 4_000 } else { 12_000 };
+        let scans = (200_000_000 / self.plan.bits.max(1)).clamp(400, most) as u64;
         let each = WORDS as u64 / BATCHES;
         // Short, longer and long: what is quick and what is slow. The longest first, so that all end together.
         let order: Vec<u64> = (0..BATCHES).rev().collect();
@@ -337,14 +370,14 @@ impl System {
         out
     }
 
-    /// Of each pair of outputs whether its left side moves in states that occur; false if it is not in the plan.
-    pub(super) fn moves(&self, stimuli: &Stimuli) -> Vec<bool> {
+    /// What the pairs of outputs do in states that occur.
+    pub(super) fn watch(&self, stimuli: &Stimuli) -> Watched {
         let scans = (50_000_000 / self.plan.bits.max(1)).clamp(400, 3_000);
         let mut feed = stimuli.feed(0x5EED);
         let mut simulator = Simulator::new(Arc::clone(&self.plan));
         let mut broken = NONE;
         let mut first: Vec<Vec<Plane>> = Vec::new();
-        let mut out = vec![false; self.shown.len()];
+        let mut out = Watched::default();
         for scan in 0..scans as u64 {
             let power = stimuli.next(&mut feed, scan);
             if power != NONE {
@@ -354,12 +387,23 @@ impl System {
             simulator.compute();
             let now = self.shown.iter().map(|place| place.map_or(Vec::new(), |p| simulator.planes(p).to_vec()));
             let now: Vec<Vec<Plane>> = now.collect();
+            let agree = self.goals.iter().filter_map(|goal| match (goal.what, goal.at) {
+                (What::Output(number), Some(at)) => {
+                    let place = Place { at: at as u32, width: 1, signed: false };
+                    simulator.planes(place).first().map(|agree| (number, *agree))
+                }
+                _ => None,
+            });
+            let agree: Vec<(usize, Plane)> = agree.collect();
             // A scan that ends in what is not assumed does not count.
             simulator.advance();
             self.note_broken(&simulator, &mut broken);
-            for ((moves, now), first) in out.iter_mut().zip(&now).zip(&first) {
-                let other = |(a, b): (&Plane, &Plane)| (0..4).any(|w| (a[w] ^ b[w]) & !broken[w] != 0);
-                *moves |= now.iter().zip(first).any(other);
+            let other = |(a, b): (&Plane, &Plane)| (0..4).any(|w| (a[w] ^ b[w]) & !broken[w] != 0);
+            out.parted.extend(agree.iter().filter(|(_, agree)| other((agree, &ALL))).map(|(number, _)| *number));
+            for (number, (now, first)) in now.iter().zip(&first).enumerate() {
+                if now.iter().zip(first).any(other) {
+                    out.moving.insert(number);
+                }
             }
             if scan == 0 {
                 first = now;

@@ -183,7 +183,14 @@ pub(super) fn rule_text(rule: &RuleResult, versions: &[String; 2]) -> String {
         .collect();
     out.push_str(&match broken.len() {
         0 if rule.unasked.len() == 2 => "could not be asked".to_string(),
-        0 => "holds in every scan tried".to_string(),
+        0 => match rule.proved {
+            [true, true] => "proved to hold in every scan of both".to_string(),
+            [false, false] => "holds in every scan tried".to_string(),
+            [left, _] => {
+                let [proved, tried] = if left { [&versions[0], &versions[1]] } else { [&versions[1], &versions[0]] };
+                format!("proved to hold in every scan of {proved}; holds in every scan tried of {tried}")
+            }
+        },
         2 => format!("both break it: {}", broken.join(", ")),
         _ => broken.join(", "),
     });

@@ -1,7 +1,7 @@
 //! Both versions in one net: the same inputs, the same time, and whether they agree after a scan.
 
-use super::{Mapping, Pair, Tolerance, Twin};
-use crate::circuit::{Gate, Net, Node, Unfit, Unread, Whole, add_version, limits};
+use super::{Law, Mapping, Pair, Tolerance, Twin};
+use crate::circuit::{Gate, Net, Node, Scanned, Unfit, Unread, Whole, add_version, limits};
 use crate::model::ops::BinaryOp;
 use crate::model::{Elem, IntShape};
 use crate::scan::{Direction, Machine, PointType};
@@ -13,6 +13,8 @@ pub(crate) struct Both {
     pub(crate) agree: Vec<Node>,
     /// Of each pair of outputs what the left version shows.
     pub(crate) shown: Vec<Node>,
+    /// Of rules about every scan by itself: the rule's number, the version's, and whether it holds or a fault has stopped it.
+    pub(crate) rules: Vec<(usize, usize, Node)>,
     /// Whether both are stopped by the same fault or by none.
     pub(crate) same_fault: Node,
     /// Whether both have run a whole scan since power-up: outputs are compared from then on.
@@ -94,10 +96,11 @@ impl Both {
             let is_real = matches!(twin.left.machine.point(pair.left).ty, PointType::Elem(elem) if elem.is_real());
             agree.push(if is_real { same_real(&mut net, a, b) } else { net.equal(a, b) });
         }
+        let rules = rules(twin, &mut net, [&left, &right]);
         let same_fault = net.equal(left.fault, right.fault);
         let running = net.and(left.has_run, right.has_run);
         let beyond = net.or(left.beyond, right.beyond);
-        Ok(Both { net, agree, shown, same_fault, running, beyond })
+        Ok(Both { net, agree, shown, rules, same_fault, running, beyond })
     }
 
     /// Whether the versions agree in everything.
@@ -110,6 +113,29 @@ impl Both {
         let outputs = self.net.or(waits, all);
         self.net.and(outputs, self.same_fault)
     }
+}
+
+/// Rules that speak of every scan by itself, on each version that can be asked. Those with times are not among them.
+fn rules(twin: &Twin<'_>, net: &mut Net, versions: [&Scanned; 2]) -> Vec<(usize, usize, Node)> {
+    let mut out = Vec::new();
+    for (number, (rule, probes)) in twin.rules.iter().zip(&twin.probes).enumerate() {
+        for (side, (version, probes)) in versions.into_iter().zip(probes).enumerate() {
+            let probed = probes.first().and_then(|p| version.probes.get(*p).copied().flatten());
+            let Some(probed) = probed else { continue };
+            let holds = match rule.law {
+                Law::Always(_) => probed.value,
+                Law::Never(_) => net.not(probed.value),
+                Law::After(..) | Law::Lasts(..) => continue,
+            };
+            // What cannot be computed breaks no rule, and a version that has stopped none either.
+            let none = net.constant(0);
+            let asked = net.equal(version.fault, none);
+            let asked = net.and(asked, probed.has_value);
+            let not = net.not(asked);
+            out.push((number, side, net.or(not, holds)));
+        }
+    }
+    out
 }
 
 /// Whether a scan is the first after power-up.

@@ -128,6 +128,9 @@ pub struct RuleResult {
     pub name: String,
     /// Left and right: in which scan it was broken first.
     pub broken: [Option<Broken>; 2],
+    /// Left and right: whether it is proved for every input sequence of any length.
+    #[serde(default)]
+    pub proved: [bool; 2],
     /// A scenario that shows it, as text.
     pub scenario: Option<String>,
     /// Versions on which it could not be asked, and why.

@@ -480,6 +480,7 @@ impl<'t> Search<'t> {
             RuleResult {
                 name: rule.name.clone(),
                 broken: [both[0].or(elsewhere[0]), both[1].or(elsewhere[1])],
+                proved: [false; 2],
                 scenario: shortest.map(|s| super::script::lines(self.twin, &s).join("\n")),
                 unasked: unasked.clone(),
             }

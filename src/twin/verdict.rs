@@ -51,7 +51,7 @@ pub struct Proved {
     pub bits: usize,
     /// Nodes of one scan of both.
     pub gates: usize,
-    /// What became of the rules; they are tested, not proved.
+    /// What became of the rules; each says whether it is proved or only tested.
     pub rules: Vec<RuleResult>,
     /// What is assumed.
     pub assumptions: Vec<String>,

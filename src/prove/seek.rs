@@ -1,0 +1,235 @@
+//! Looking for facts: they are read off states that occur and may be wrong; induction keeps those that every scan keeps.
+
+use super::facts::{Claim, Fact, Guard, Is, Term};
+use super::system::System;
+use std::collections::{HashMap, HashSet};
+
+/// Facts about numbers at most.
+const MOST: usize = 150;
+
+/// Facts about bits at most.
+const MOST_LOGIC: usize = 300;
+
+/// Registers of so many bits or fewer may say where a fact holds.
+const GUARD_BITS: u8 = 3;
+
+/// States in which a guard must hold for a fact to be read off them.
+const ENOUGH: usize = 6;
+
+/// Values of all registers in the states.
+struct Values {
+    of: Vec<Vec<i64>>,
+    states: usize,
+}
+
+impl Values {
+    fn new(system: &System, states: &[Vec<u64>]) -> Values {
+        let count = states.first().map_or(0, |w| w.len() * 64);
+        let mut of = vec![vec![0i64; count]; system.plan.registers.len()];
+        for ((register, at), words) in system.bits.iter().zip(states) {
+            let place = system.plan.registers[*register].place;
+            let weight = if place.signed && *at + 1 == place.width { -1i64 << at } else { 1i64 << at };
+            for (state, value) in of[*register].iter_mut().enumerate() {
+                if words[state / 64] >> (state % 64) & 1 == 1 {
+                    *value |= weight;
+                }
+            }
+        }
+        Values { of, states: count }
+    }
+
+    /// The value that a register has in all of these states, if there are enough of them and it is one.
+    fn constant(&self, register: usize, states: &[u64]) -> Option<i64> {
+        let mut chosen = (0..self.states).filter(|s| states[s / 64] >> (s % 64) & 1 == 1).map(|s| self.of[register][s]);
+        let first = chosen.next()?;
+        let mut others = 1;
+        (chosen.all(|v| (others += 1, v == first).1) && others >= ENOUGH).then_some(first)
+    }
+
+    /// The states in which a register has a value.
+    fn so(&self, (register, at): Is) -> Vec<u64> {
+        let states = self.of[register].chunks(64);
+        states.map(|c| c.iter().enumerate().fold(0, |w, (n, v)| w | u64::from(*v == at) << n)).collect()
+    }
+}
+
+/// Facts that hold in all states that were seen and at power-up, and that loss of power keeps.
+///
+/// `own` says of each register whether it has a bit of its own, not the same as one of another register.
+pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fact> {
+    let values = Values::new(system, states);
+    let registers = &system.plan.registers;
+    let wide: Vec<usize> = (0..registers.len()).filter(|r| registers[*r].place.width > 1 && own[*r]).collect();
+    let mut found: Vec<Fact> = Vec::new();
+    let all: Vec<usize> = (0..values.states).collect();
+    // Groups of bits that are the same say it already.
+    let mut same: HashSet<(usize, usize)> = HashSet::new();
+    let terms: Vec<Term> = wide.iter().flat_map(|r| caps(system, &values, *r)).collect();
+    for fact in lines(&values, &terms, &all, Guard::Always) {
+        if let Claim::Line { u, v, .. } = fact.claim {
+            same.insert((u.register, v.register));
+        }
+        found.push(fact);
+    }
+    for &u in &wide {
+        // What was seen, and what is known of its range: a sum of more would wrap round.
+        let seen = values.of[u].iter().copied().max().unwrap_or(0);
+        for most in [seen, registers[u].most.max(seen)] {
+            let fact = Fact { guard: Guard::Always, claim: Claim::AtMost { u, c: most } };
+            if most > 0 && (most as u64 + 1).count_ones() > 1 && found.last() != Some(&fact) {
+                found.push(fact);
+            }
+        }
+    }
+    for guard in guards(&values, system, own) {
+        let Guard::Where((register, at)) = guard else { continue };
+        let chosen: Vec<usize> = all.iter().copied().filter(|s| values.of[register][*s] == at).collect();
+        if chosen.len() < ENOUGH {
+            continue;
+        }
+        // Of a step each bit tells something; of a bit only numbers do, or there would be too many.
+        let of_step = registers[register].place.width > 1;
+        let told = (0..registers.len()).filter(|u| own[*u] && (of_step || registers[*u].place.width > 1));
+        for u in told.filter(|u| *u != register) {
+            let c = values.of[u][chosen[0]];
+            if chosen.iter().all(|s| values.of[u][*s] == c) {
+                found.push(Fact { guard, claim: Claim::Constant { u, c } });
+            }
+        }
+        let others: Vec<Term> = terms.iter().copied().filter(|t| t.register != register).collect();
+        found.extend(
+            lines(&values, &others, &chosen, guard)
+                .into_iter()
+                .filter(|f| !matches!(f.claim, Claim::Line { u, v, .. } if same.contains(&(u.register, v.register)))),
+        );
+        if found.len() > MOST {
+            break;
+        }
+    }
+    found.truncate(MOST);
+    keep_sound(system, &mut found);
+    found
+}
+
+/// Only facts that hold at power-up, and that loss of power keeps.
+fn keep_sound(system: &System, found: &mut Vec<Fact>) {
+    let registers = &system.plan.registers;
+    let initial = |register: usize| registers[register].init;
+    // Loss of power takes all of them to where they began, or none.
+    let alike = |fact: &Fact| {
+        let mut kinds = fact.registers().map(|r| registers[r].retained);
+        let first = kinds.next();
+        kinds.all(|k| Some(k) == first)
+    };
+    found.retain(|fact| fact.holds(initial) && alike(fact));
+}
+
+/// What bits, and numbers of few values, say of each other: where one is so another is; and where two are so a third is.
+pub(super) fn seek_logic(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fact> {
+    let values = Values::new(system, states);
+    let atoms: Vec<(Is, Vec<u64>)> = guards(&values, system, own)
+        .into_iter()
+        .filter_map(|guard| if let Guard::Where(is) = guard { Some((is, values.so(is))) } else { None })
+        .collect();
+    let within = |a: &[u64], b: &[u64]| a.iter().zip(b).all(|(a, b)| a & !b == 0);
+    let mut found = Vec::new();
+    // Who is so wherever another one is; the other way round it is said by what is not so.
+    let mut above: HashSet<(Is, Is)> = HashSet::new();
+    for (a, where_a) in &atoms {
+        for (b, where_b) in atoms.iter().filter(|(b, _)| b.0 != a.0) {
+            if within(where_a, where_b) {
+                above.insert((*a, *b));
+                found.push(Fact { guard: Guard::Where(*a), claim: Claim::Constant { u: b.0, c: b.1 } });
+            }
+        }
+    }
+    found.truncate(MOST_LOGIC / 2);
+    let wide: Vec<usize> =
+        (0..own.len()).filter(|r| own[*r] && system.plan.registers[*r].place.width > GUARD_BITS).collect();
+    let by_states: HashMap<&[u64], Is> = atoms.iter().map(|(is, so)| (so.as_slice(), *is)).collect();
+    for (at, (a, where_a)) in atoms.iter().enumerate() {
+        for (b, where_b) in atoms[..at].iter().filter(|(b, _)| b.0 != a.0) {
+            if above.contains(&(*a, *b)) || above.contains(&(*b, *a)) || found.len() > MOST_LOGIC {
+                continue;
+            }
+            let both: Vec<u64> = where_a.iter().zip(where_b).map(|(a, b)| a & b).collect();
+            let guard = Guard::Both(*b, *a);
+            if let Some(c) = by_states.get(both.as_slice()).filter(|c| c.0 != a.0 && c.0 != b.0) {
+                found.push(Fact { guard, claim: Claim::Constant { u: c.0, c: c.1 } });
+            }
+            for &u in &wide {
+                if let Some(c) = values.constant(u, &both)
+                    && values.constant(u, where_a).is_none()
+                    && values.constant(u, where_b).is_none()
+                {
+                    found.push(Fact { guard, claim: Claim::Constant { u, c } });
+                }
+            }
+        }
+    }
+    keep_sound(system, &mut found);
+    found.truncate(MOST_LOGIC);
+    found
+}
+
+/// A register as it is, and up to constants of the program that it passes.
+fn caps(system: &System, values: &Values, register: usize) -> Vec<Term> {
+    /// Caps of one register at most.
+    const MOST: usize = 8;
+    let most = values.of[register].iter().copied().max().unwrap_or(0);
+    let marks = system.counts.iter().copied().filter(|m| (1..most).contains(m));
+    let caps = std::iter::once(i64::MAX).chain(marks.take(MOST));
+    caps.map(|cap| Term { register, cap }).collect()
+}
+
+/// What may say where a fact holds: bits, and numbers of few values. Of those that are the same in all states one.
+fn guards(values: &Values, system: &System, own: &[bool]) -> Vec<Guard> {
+    let mut seen: HashSet<Vec<bool>> = HashSet::new();
+    let mut out = Vec::new();
+    for (register, kept) in system.plan.registers.iter().enumerate() {
+        if kept.place.width > GUARD_BITS || !own[register] {
+            continue;
+        }
+        let mut shown: Vec<i64> = values.of[register].clone();
+        shown.sort_unstable();
+        shown.dedup();
+        for at in shown {
+            let where_so: Vec<bool> = values.of[register].iter().map(|v| *v == at).collect();
+            if seen.insert(where_so) {
+                out.push(Guard::Where((register, at)));
+            }
+        }
+    }
+    out
+}
+
+/// Numbers that go in step, or against each other, in the states chosen.
+fn lines(values: &Values, terms: &[Term], chosen: &[usize], guard: Guard) -> Vec<Fact> {
+    let of = |t: Term, s: usize| values.of[t.register][s].min(t.cap);
+    let mut alike: HashMap<Vec<i64>, (Term, i64)> = HashMap::new();
+    let mut out = Vec::new();
+    for &term in terms {
+        let first = of(term, chosen[0]);
+        let moves: Vec<i64> = chosen.iter().map(|s| of(term, *s).wrapping_sub(first)).collect();
+        let step = moves.iter().fold(0, |g, m| crate::circuit::gcd(g, *m));
+        if step == 0 {
+            continue;
+        }
+        let way = if moves.iter().find(|m| **m != 0).is_some_and(|m| *m < 0) { -step } else { step };
+        let shape: Vec<i64> = moves.iter().map(|m| m / way).collect();
+        match alike.get(&shape) {
+            None => {
+                alike.insert(shape, (term, way));
+            }
+            Some((other, _)) if other.register == term.register => {}
+            // (u - u0) / a = (v - v0) / b.
+            Some((other, by)) => {
+                let g = crate::circuit::gcd(*by, way);
+                let (ku, kv) = (way / g, -by / g);
+                let c = ku.wrapping_mul(of(*other, chosen[0])).wrapping_add(kv.wrapping_mul(first));
+                out.push(Fact { guard, claim: Claim::Line { u: *other, ku, v: term, kv, c } });
+            }
+        }
+    }
+    out
+}
