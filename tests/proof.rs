@@ -11,7 +11,7 @@ use honest_twin::prove::{Means, Stage, prove, prove_certified, settle};
 use honest_twin::recheck::recheck;
 use honest_twin::scan::ScanTime;
 use honest_twin::show;
-use honest_twin::twin::{Effort, Timing, Twin, Verdict, compare_twin};
+use honest_twin::twin::{Effort, Law, Rule, Timing, Twin, Verdict, compare_twin};
 
 /// Nothing but the prover: no scenario is tried.
 fn alone() -> Means {
@@ -127,4 +127,66 @@ fn a_certificate_that_was_changed_is_not_confirmed_or_not_read() {
     }
     println!("{doubts} of {tried} changed certificates are not confirmed");
     assert!(doubts * 10 > tried * 9, "{doubts} of {tried}");
+}
+
+/// A filter that rinses when it is full, or by the key; the other one counts the rinses another way and is slower by the key.
+fn filters() -> [honest_twin::twin::Version; 2] {
+    let head = "PROGRAM Filter VAR_INPUT Full, Key : BOOL; END_VAR VAR_OUTPUT Rinse, Drain, Service : BOOL; END_VAR";
+    let one = "VAR Wait : TON; Count : CTU; END_VAR
+        Wait(IN := Full, PT := T#500ms);
+        Rinse := Wait.Q OR Key; Drain := NOT Rinse AND Full;
+        Count(CU := Rinse, R := FALSE, PV := 6); Service := Count.Q;";
+    let other = "VAR Wait : TON; Count : CTU; END_VAR
+        Wait(IN := Full, PT := T#500ms);
+        IF Key THEN Rinse := TRUE; ELSE Rinse := Wait.Q; END_IF;
+        Drain := Full AND NOT (Wait.Q OR Key);
+        Count(CU := Rinse, R := FALSE, PV := 6); Service := Count.CV = 6;";
+    [("one", one), ("other", other)]
+        .map(|(name, body)| version(name, &format!("{head} {body} END_PROGRAM"), Language::St))
+}
+
+#[test]
+fn what_differs_in_one_output_is_proved_in_the_others() {
+    let [one, other] = filters();
+    let (verdict, certificate) = prove_certified(&Twin::new(&one, &other), &Means::default(), |_| true);
+    let Verdict::Different(difference) = &verdict else { panic!("{}", show::verdict(&verdict)) };
+    let always = difference.proved.first().unwrap();
+    assert_eq!(always.outputs, ["Rinse", "Drain"]);
+    assert!(always.conditions.is_empty());
+    // Up to six rinses they are the same in all.
+    let last = difference.proved.last().unwrap();
+    assert!(last.others.is_empty() && last.conditions.iter().any(|c| c.contains("0 to 6")), "{last:?}");
+    let certificate = certificate.unwrap();
+    assert!(recheck(&certificate.miter, &certificate.certificate).is_ok());
+    assert!(certificate.assumptions.contains("0 to 6"));
+}
+
+#[test]
+fn rules_are_proved_where_they_hold() {
+    let [one, other] = filters();
+    let rule = |name: &str, law: Law| Rule { name: name.to_string(), law };
+    let rules = vec![
+        rule("never rinse and drain", Law::Never("Rinse AND Drain".into())),
+        rule("drain only what is full", Law::Always("Full OR NOT Drain".into())),
+        rule("service is never due", Law::Never("Service".into())),
+        rule("rinse lasts", Law::Lasts("Rinse".into(), Duration::from_millis(500))),
+        rule("of no meaning", Law::Never("Wait.ET / 0 > T#1s".into())),
+    ];
+    let [one, other] = [one, other].map(|version| Twin::asking(&version, &rules).unwrap());
+    for right in [&one, &other] {
+        let mut twin = Twin::new(&one, right).with_rules(rules.clone());
+        twin.pairing.outputs.retain(|pair| pair.name != "Service");
+        let (verdict, certificate) = prove_certified(&twin, &Means::default(), |_| true);
+        let Verdict::Proved(proved) = &verdict else { panic!("{}", show::verdict(&verdict)) };
+        let told: Vec<[bool; 2]> = proved.rules.iter().map(|rule| rule.proved).collect();
+        // Only what holds, of every scan by itself, is proved; what cannot be computed breaks no rule.
+        assert_eq!(told, [[true; 2], [true; 2], [false; 2], [false; 2], [true; 2]]);
+        assert!(!proved.rules[2].holds() && !proved.rules[3].holds());
+        let certificate = certificate.unwrap();
+        let checked = recheck(&certificate.miter, &certificate.certificate).unwrap();
+        let follows = show::recheck(&checked);
+        assert!(
+            follows.contains("rule never rinse and drain holds in one") && !follows.contains("service is never due")
+        );
+    }
 }
