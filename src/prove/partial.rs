@@ -82,8 +82,8 @@ impl<F: FnMut(Stage) -> bool + Send> Trials<'_, '_, F> {
     fn worth_it(&self, provisos: &[Proviso]) -> Option<(Outputs, Outputs)> {
         let watched = watch(self.twin, provisos)?;
         let all = 0..self.twin.pairing.outputs.len();
-        // Of long times nothing is seen to move anyhow; then it must not be inputs or numbers that hold it still.
-        let holds = |p: &Proviso| matches!(p, Proviso::Always(..) | Proviso::Apart(..) | Proviso::Numbers(_));
+        // Of long times nothing is seen to move anyhow; then it must not be inputs that hold it still.
+        let holds = |p: &Proviso| matches!(p, Proviso::Always(..) | Proviso::Apart(..));
         let must: Outputs = if provisos.iter().any(holds) { all.clone().collect() } else { self.moving.clone() };
         let stalled: Outputs = must.difference(&watched.moving).copied().collect();
         Some((all.filter(|o| !stalled.contains(o) && !watched.parted.contains(o)).collect(), stalled))

@@ -50,7 +50,7 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
     match (&args.certificate, &certificate) {
         (Some(folder), Some(certificate)) => {
             save(certificate, folder)?;
-            let of = if matches!(verdict, Verdict::Proved(_)) { "" } else { " of the proof under these conditions" };
+            let of = if matches!(verdict, Verdict::Proved(_)) { "" } else { " of the most that is proved" };
             let there = folder.display();
             problems::warn(&format!("certificate{of} in {there}; check it by: honest-twin prove --recheck {there}\n"));
         }
