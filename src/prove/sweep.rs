@@ -183,7 +183,7 @@ impl Sweep {
         if a == b {
             return Same::Yes;
         }
-        if a == b.not() || [a, b].contains(&Bit::FALSE) || [a, b].contains(&Bit::TRUE) {
+        if a.node() == 0 || b.node() == 0 {
             // With a constant there is but one way to differ.
             let other = if b.node() == 0 { a.flip(b == Bit::TRUE) } else { b.flip(a == Bit::TRUE) };
             return self.never(other);
