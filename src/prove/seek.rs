@@ -69,6 +69,7 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
         if let Claim::Line { u, v, .. } = fact.claim {
             same.insert((u.register, v.register));
         }
+        found.extend(not_reached(system, &values, fact));
         found.push(fact);
     }
     for &u in &wide {
@@ -97,11 +98,11 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
             }
         }
         let others: Vec<Term> = terms.iter().copied().filter(|t| t.register != register).collect();
-        found.extend(
-            lines(&values, &others, &chosen, guard)
-                .into_iter()
-                .filter(|f| !matches!(f.claim, Claim::Line { u, v, .. } if same.contains(&(u.register, v.register)))),
-        );
+        let known = |f: &Fact| matches!(f.claim, Claim::Line { u, v, .. } if same.contains(&(u.register, v.register)));
+        for fact in lines(&values, &others, &chosen, guard).into_iter().filter(|f| !known(f)) {
+            found.extend(not_reached(system, &values, fact));
+            found.push(fact);
+        }
         if found.len() > MOST {
             break;
         }
@@ -180,6 +181,24 @@ fn caps(system: &System, values: &Values, register: usize) -> Vec<Term> {
     let marks = system.counts.iter().copied().filter(|m| (1..most).contains(m));
     let caps = std::iter::once(i64::MAX).chain(marks.take(MOST));
     caps.map(|cap| Term { register, cap }).collect()
+}
+
+/// Two numbers that are the same as far as they were seen, up to constants of the program that neither of them reached:
+/// of what takes hours no state shows that one of them stops there.
+fn not_reached(system: &System, values: &Values, fact: Fact) -> Vec<Fact> {
+    /// Constants at most.
+    const MOST: usize = 4;
+    let Claim::Line { u, ku, v, kv, c: 0 } = fact.claim else { return Vec::new() };
+    if ku != -kv || u.cap != i64::MAX || v.cap != i64::MAX {
+        return Vec::new();
+    }
+    let registers = &system.plan.registers;
+    let seen = [u, v].into_iter().flat_map(|t| values.of[t.register].iter()).copied().max().unwrap_or(0);
+    let most = registers[u.register].most.max(registers[v.register].most);
+    let marks = system.counts.iter().copied().filter(|m| (seen + 1..=most).contains(m));
+    let cap = |t: Term, cap: i64| Term { cap, ..t };
+    let up_to = |m: i64| Fact { claim: Claim::Line { u: cap(u, m), ku, v: cap(v, m), kv, c: 0 }, ..fact };
+    marks.take(MOST).map(up_to).collect()
 }
 
 /// What may say where a fact holds: bits, and numbers of few values. Of those that are the same in all states one.
