@@ -11,7 +11,7 @@ use honest_twin::prove::{Means, Stage, prove, prove_certified, settle};
 use honest_twin::recheck::recheck;
 use honest_twin::scan::ScanTime;
 use honest_twin::show;
-use honest_twin::twin::{Effort, Law, Rule, Timing, Twin, Verdict, compare_twin};
+use honest_twin::twin::{Effort, Law, Rule, Timing, Tolerance, Twin, Verdict, compare_twin};
 
 /// Nothing but the prover: no scenario is tried.
 fn alone() -> Means {
@@ -179,7 +179,7 @@ fn rules_are_proved_where_they_hold() {
         let (verdict, certificate) = prove_certified(&twin, &Means::default(), |_| true);
         let Verdict::Proved(proved) = &verdict else { panic!("{}", show::verdict(&verdict)) };
         let told: Vec<[bool; 2]> = proved.rules.iter().map(|rule| rule.proved).collect();
-        // Only what holds, of every scan by itself, is proved; what cannot be computed breaks no rule.
+        // Only what holds is proved; what cannot be computed breaks no rule.
         assert_eq!(told, [[true; 2], [true; 2], [false; 2], [false; 2], [true; 2]]);
         assert!(!proved.rules[2].holds() && !proved.rules[3].holds());
         let certificate = certificate.unwrap();
@@ -188,5 +188,76 @@ fn rules_are_proved_where_they_hold() {
         assert!(
             follows.contains("rule never rinse and drain holds in one") && !follows.contains("service is never due")
         );
+    }
+}
+
+/// Versions of a program that differ by what is done with an input and what is remembered of it.
+fn relay(name: &str, ty: &str, body: &str) -> honest_twin::twin::Version {
+    let head = format!(
+        "PROGRAM Relay VAR_INPUT Given : {ty}; END_VAR VAR_OUTPUT Shown : {ty}; END_VAR VAR RETAIN Old, Older : {ty}; END_VAR"
+    );
+    version(name, &format!("{head} {body} END_PROGRAM"), Language::St)
+}
+
+#[test]
+fn what_is_late_is_proved_to_be_no_later() {
+    let at_once = "Shown := Given;";
+    let next = "Shown := Old; Old := Given;";
+    let second = "Shown := Older; Older := Old; Old := Given;";
+    // What is TRUE in one scan only is lost.
+    let twice = "Shown := Given AND Old; Old := Given;";
+    let cases = [
+        ("BOOL", at_once, at_once, 0, true),
+        ("BOOL", at_once, next, 50, true),
+        ("BOOL", next, at_once, 50, true),
+        ("BOOL", at_once, next, 49, false),
+        ("BOOL", next, second, 50, true),
+        ("BOOL", at_once, second, 99, false),
+        ("BOOL", at_once, twice, 5000, false),
+        ("INT", at_once, next, 50, true),
+        ("INT", at_once, next, 49, false),
+        ("TIME", second, next, 50, true),
+    ];
+    for (ty, one, other, most, is_so) in cases {
+        let (left, right) = (relay("one", ty, one), relay("other", ty, other));
+        let mut twin = Twin::new(&left, &right);
+        let range = ScanTime::Range { low: Duration::from_millis(1), high: Duration::from_millis(50), seed: 1 };
+        twin.timing = Timing::Lockstep(range);
+        twin.pairing.outputs[0].tolerance = Tolerance::Within(Duration::from_millis(most));
+        let (verdict, certificate) = prove_certified(&twin, &alone(), |_| true);
+        let text = format!("{ty} `{one}` `{other}` within {most} ms: {}", show::verdict(&verdict));
+        assert_eq!(matches!(verdict, Verdict::Proved(_)), is_so, "{text}");
+        if is_so {
+            assert!(text.contains("assumed: Shown agrees within"), "{text}");
+            let certificate = certificate.unwrap();
+            assert!(recheck(&certificate.miter, &certificate.certificate).is_ok());
+        }
+    }
+}
+
+#[test]
+fn rules_with_times_are_proved_to_the_very_scan() {
+    let feeder = |name: &str, kind: &str| {
+        let text = format!(
+            "PROGRAM Feeder VAR_INPUT Call : BOOL; END_VAR VAR_OUTPUT Feed : BOOL; END_VAR VAR {kind} Hold : TP; END_VAR
+             Hold(IN := Call, PT := T#2s); Feed := Hold.Q; END_PROGRAM"
+        );
+        version(name, &text, Language::St)
+    };
+    let lasts = |time: i64| Law::Lasts("Feed".into(), Duration::from_millis(time));
+    let ends = |time: i64| Law::After("Feed".into(), "NOT Feed".into(), Duration::from_millis(time));
+    let laws = [lasts(2000), lasts(2001), ends(1990), ends(1989)];
+    let rules = laws.into_iter().enumerate().map(|(n, law)| Rule { name: format!("rule {n}"), law });
+    let rules: Vec<Rule> = rules.collect();
+    // Only a timer that outlasts loss of power feeds as long as it is to.
+    for (kind, expected) in [("RETAIN", [true, false, true, false]), ("", [false; 4])] {
+        let one = Twin::asking(&feeder("one", kind), &rules).unwrap();
+        let twin = Twin::new(&one, &one).with_rules(rules.clone());
+        let verdict = prove(&twin, &Means::default(), |_| true);
+        let Verdict::Proved(proved) = &verdict else { panic!("{}", show::verdict(&verdict)) };
+        for (rule, expected) in proved.rules.iter().zip(expected) {
+            assert_eq!(rule.proved, [expected; 2], "{kind} {}", rule.name);
+            assert_eq!(rule.holds(), expected, "{kind} {}", rule.name);
+        }
     }
 }

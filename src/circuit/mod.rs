@@ -23,7 +23,7 @@ mod words;
 
 pub(crate) use algebra::Algebra;
 pub use build::Unfit;
-pub(crate) use build::{Scanned, Unread, add_version};
+pub(crate) use build::{Probed, Scanned, Unread, add_version};
 pub(crate) use graph::{Bit, Graph};
 pub(crate) use lanes::limits;
 pub use lanes::{LANES, Lanes};

@@ -39,7 +39,7 @@ fn doubt(twin: &Twin<'_>, believed: &System, mut found: Induction) -> Option<Dou
 }
 
 fn induced(system: &System, twin: &Twin<'_>) -> Induction {
-    induct(system, system.states(&Stimuli::new(twin)), Means::default().conflicts, Depth::Alike, |_| true).unwrap()
+    induct(system, system.states(&Stimuli::new(twin)), Means::default().conflicts, Depth::Alike, &[], |_| true).unwrap()
 }
 
 #[test]

@@ -119,7 +119,7 @@ impl Groups {
     }
 
     /// Of each register whether it has a bit that stands for itself.
-    fn own(&self, system: &System) -> Vec<bool> {
+    pub(super) fn own(&self, system: &System) -> Vec<bool> {
         let mut out = vec![false; system.plan.registers.len()];
         for (bit, _) in self.groups[1..].iter().filter_map(|g| g.first()) {
             out[system.bits[*bit].0] = true;
@@ -205,15 +205,19 @@ pub(super) enum Depth {
 }
 
 /// Finds the facts that hold always. `None` if it was told to stop.
+///
+/// `parted` says of registers that they are known to stand for themselves, if that is known from before.
 pub(super) fn induct(
     system: &System,
     mut states: Vec<Vec<u64>>,
     conflicts: u64,
     depth: Depth,
+    parted: &[bool],
     mut go_on: impl FnMut(usize) -> bool,
 ) -> Option<Induction> {
     let mut groups = Groups::seen(system, &states);
-    let own = groups.own(system);
+    let mut own = groups.own(system);
+    own.iter_mut().zip(parted).for_each(|(own, parted)| *own |= parted);
     let mut facts = if depth >= Depth::Numbers { seek(system, &states, &own) } else { Vec::new() };
     if depth >= Depth::Logic {
         facts.extend(seek_logic(system, &states, &own));

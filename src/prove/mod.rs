@@ -21,8 +21,7 @@ mod system;
 
 use crate::circuit::Bit;
 use crate::twin::{
-    Effort, Proved, RuleResult, Stimuli, Strength, Tolerance, Twin, Verdict, compare_twin, describe_pair, faulty,
-    without_rules,
+    Effort, Proved, RuleResult, Stimuli, Strength, Twin, Verdict, compare_twin, describe_pair, faulty, without_rules,
 };
 pub use certificate::Certificate;
 use induct::{Depth, Induction, induct};
@@ -48,6 +47,9 @@ pub enum Stage {
     /// Looking for conditions under which they agree, as they do not, or not provably, under all.
     Conditions,
 }
+
+/// Told how far it is; `false` ends it. Not a type parameter, or every caller would have a prover of its own.
+type GoOn<'g> = dyn FnMut(Stage) -> bool + Send + 'g;
 
 /// How much to try.
 #[derive(Clone, Debug)]
@@ -77,12 +79,16 @@ pub fn prove_certified(
     means: &Means,
     mut go_on: impl FnMut(Stage) -> bool + Send,
 ) -> (Verdict, Option<Certificate>) {
+    decide(twin, means, &mut go_on)
+}
+
+fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Option<Certificate>) {
     go_on(Stage::Searching);
     let verdict = compare_twin(twin, &first_effort(twin, &means.effort), |_| {});
     if !matches!(verdict, Verdict::Tested(_) | Verdict::Different(_)) {
         return (verdict, None);
     }
-    let missing = match attempt(twin, means, &[], &mut go_on) {
+    let missing = match attempt(twin, means, &[], go_on) {
         Ok(found) => match verdict {
             Verdict::Tested(tested) => {
                 let proved = found.proved(twin, tested.rules);
@@ -108,7 +114,7 @@ pub fn prove_certified(
         Verdict::Undecided { proved, .. } => proved,
         _ => return (verdict, None),
     };
-    (*proved, certificate) = partial(twin, means, &missing.proved, &mut go_on);
+    (*proved, certificate) = partial(twin, means, &missing.proved, go_on);
     (verdict, certificate)
 }
 
@@ -182,15 +188,7 @@ impl From<String> for Missing {
 }
 
 /// A proof, or what is missing.
-fn attempt(
-    twin: &Twin<'_>,
-    means: &Means,
-    provisos: &[Proviso],
-    go_on: &mut (impl FnMut(Stage) -> bool + Send),
-) -> Result<Found, Missing> {
-    if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
-        return Err("outputs that need not agree in every scan are tested, not proved".to_string().into());
-    }
+fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoOn<'_>) -> Result<Found, Missing> {
     let system = System::new(twin, provisos)?;
     let states = system.states(&Stimuli::new(&pinned(twin, provisos)));
     let parts = system.parts();
@@ -215,13 +213,13 @@ fn attempt(
 }
 
 /// How far all parts are.
-struct Progress<'g, F> {
-    go_on: Mutex<&'g mut F>,
+struct Progress<'g, 'f> {
+    go_on: Mutex<&'g mut GoOn<'f>>,
     /// Goals that are proved.
     done: AtomicUsize,
 }
 
-impl<F: FnMut(Stage) -> bool> Progress<'_, F> {
+impl Progress<'_, '_> {
     fn tell(&self, stage: Stage) -> bool {
         // A caller that panicked is told no more.
         self.go_on.lock().is_ok_and(|mut go_on| go_on(stage))
@@ -232,18 +230,22 @@ impl<F: FnMut(Stage) -> bool> Progress<'_, F> {
 type Open = Vec<(What, Option<usize>)>;
 
 /// The facts of a part, and what they do not prove; `None` if it was told to stop.
-fn settle_part<F: FnMut(Stage) -> bool>(
+fn settle_part(
     system: &System,
     states: Vec<Vec<u64>>,
     means: &Means,
-    progress: &Progress<'_, F>,
+    progress: &Progress<'_, '_>,
 ) -> Option<(Induction, Open)> {
     // Bits that are the same are soon found, and mostly enough; other facts take longer.
     let mut last = None;
+    // What looked the same in states that occur and turned out not to be is looked at by itself the next time.
+    let mut parted = Vec::new();
     for depth in [Depth::Alike, Depth::Numbers, Depth::Logic] {
         let conflicts = if depth == Depth::Alike { means.conflicts } else { means.conflicts / 10 };
-        let found = induct(system, states.clone(), conflicts, depth, |facts| progress.tell(Stage::Facts(facts)));
+        let found =
+            induct(system, states.clone(), conflicts, depth, &parted, |facts| progress.tell(Stage::Facts(facts)));
         let mut found = found?;
+        parted = found.groups.own(system);
         let open =
             open_goals(system, &mut found, |number| progress.tell(Stage::Goals(progress.done.load(Relaxed) + number)))?;
         let is_done = open.is_empty();

@@ -6,7 +6,7 @@
 
 use super::proviso::{Proviso, multiples, pinned, switches};
 use super::system::{System, Watched};
-use super::{Certificate, Means, Stage, attempt};
+use super::{Certificate, GoOn, Means, Stage, attempt};
 use crate::twin::{ProvedPart, Stimuli, Twin, without_rules};
 use std::collections::BTreeSet;
 
@@ -25,7 +25,7 @@ pub(super) fn partial(
     twin: &Twin<'_>,
     means: &Means,
     always: &Outputs,
-    go_on: &mut (impl FnMut(Stage) -> bool + Send),
+    go_on: &mut GoOn<'_>,
 ) -> (Vec<ProvedPart>, Option<Certificate>) {
     let open: Outputs = (0..twin.pairing.outputs.len()).filter(|o| !always.contains(o)).collect();
     let mut parts = Vec::new();
@@ -69,15 +69,15 @@ fn only<'v>(twin: &Twin<'v>, outputs: &Outputs) -> Twin<'v> {
 }
 
 /// Attempts under conditions.
-struct Trials<'t, 'v, F> {
+struct Trials<'t, 'v, 'g> {
     twin: &'t Twin<'v>,
     means: &'t Means,
-    go_on: F,
+    go_on: &'t mut GoOn<'g>,
     /// Outputs that move, without conditions.
     moving: Outputs,
 }
 
-impl<F: FnMut(Stage) -> bool + Send> Trials<'_, '_, F> {
+impl Trials<'_, '_, '_> {
     /// The outputs that may be the same under conditions, and those that stand still by them: neither is worth a proof.
     fn worth_it(&self, provisos: &[Proviso]) -> Option<(Outputs, Outputs)> {
         let watched = watch(self.twin, provisos)?;
@@ -97,7 +97,7 @@ impl<F: FnMut(Stage) -> bool + Send> Trials<'_, '_, F> {
         let Some((worth_it, _)) = self.worth_it(provisos).filter(|(w, _)| w.len() >= at_least) else {
             return Outputs::new();
         };
-        match attempt(&only(self.twin, &worth_it), self.means, provisos, &mut self.go_on) {
+        match attempt(&only(self.twin, &worth_it), self.means, provisos, self.go_on) {
             Ok(_) => worth_it,
             Err(missing) => {
                 let mut number = 0..;
@@ -114,11 +114,7 @@ fn watch(twin: &Twin<'_>, provisos: &[Proviso]) -> Option<Watched> {
 }
 
 /// The outputs that are proved under as few conditions as are found, and the conditions.
-fn conditional(
-    twin: &Twin<'_>,
-    means: &Means,
-    go_on: &mut (impl FnMut(Stage) -> bool + Send),
-) -> Option<(Outputs, Vec<Proviso>)> {
+fn conditional(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> Option<(Outputs, Vec<Proviso>)> {
     let plain = System::new(twin, &[]).ok()?;
     let (low, high, step) = plain.times;
     // Every scan time is a multiple of their step anyway.
@@ -154,8 +150,8 @@ fn limits(system: &System) -> Vec<i64> {
 
 /// The conditions under which most outputs are proved, and those outputs: the base alone; with a bound of numbers, the
 /// lowest under which nothing stands still that moves otherwise; or with more about inputs that are on or off as well.
-fn best<F: FnMut(Stage) -> bool + Send>(
-    trials: &mut Trials<'_, '_, F>,
+fn best(
+    trials: &mut Trials<'_, '_, '_>,
     base: &[Proviso],
     switches: &[usize],
     bounds: &[i64],

@@ -38,12 +38,13 @@ impl Values {
         Values { of, states: count }
     }
 
-    /// The value that a register has in all of these states, if there are enough of them and it is one.
-    fn constant(&self, register: usize, states: &[u64]) -> Option<i64> {
+    /// The value that a register has in all of these states, if it is one and there are enough of them: of a constant of
+    /// the program one will do, as that a long time is just over is seen in few states.
+    fn constant(&self, register: usize, states: &[u64], counts: &[i64]) -> Option<i64> {
         let mut chosen = (0..self.states).filter(|s| states[s / 64] >> (s % 64) & 1 == 1).map(|s| self.of[register][s]);
         let first = chosen.next()?;
         let mut others = 1;
-        (chosen.all(|v| (others += 1, v == first).1) && others >= ENOUGH).then_some(first)
+        (chosen.all(|v| (others += 1, v == first).1) && (others >= ENOUGH || counts.contains(&first))).then_some(first)
     }
 
     /// The states in which a register has a value.
@@ -82,8 +83,8 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
             }
         }
     }
-    for guard in guards(&values, system, own) {
-        let Guard::Where((register, at)) = guard else { continue };
+    for (register, at) in guards(&values, system, own) {
+        let guard = Guard::Where((register, at));
         let chosen: Vec<usize> = all.iter().copied().filter(|s| values.of[register][*s] == at).collect();
         if chosen.len() < ENOUGH {
             continue;
@@ -102,6 +103,14 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
         for fact in lines(&values, &others, &chosen, guard).into_iter().filter(|f| !known(f)) {
             found.extend(not_reached(system, &values, fact));
             found.push(fact);
+        }
+        // As long as something runs its time is not over.
+        for &u in wide.iter().filter(|u| **u != register) {
+            let seen = chosen.iter().map(|s| values.of[u][*s]).max().unwrap_or(0);
+            let next = system.counts.iter().copied().filter(|m| *m >= seen).min();
+            if let Some(c) = next.filter(|c| (1..registers[u].most).contains(c)) {
+                found.push(Fact { guard, claim: Claim::AtMost { u, c } });
+            }
         }
         if found.len() > MOST {
             break;
@@ -125,13 +134,11 @@ fn keep_sound(system: &System, found: &mut Vec<Fact>) {
     found.retain(|fact| fact.holds(initial) && alike(fact));
 }
 
-/// What bits, and numbers of few values, say of each other: where one is so another is; and where two are so a third is.
+/// What bits, and numbers of few values, say of each other: where one is so another is, or two are the same; and where
+/// two are so a third is.
 pub(super) fn seek_logic(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fact> {
     let values = Values::new(system, states);
-    let atoms: Vec<(Is, Vec<u64>)> = guards(&values, system, own)
-        .into_iter()
-        .filter_map(|guard| if let Guard::Where(is) = guard { Some((is, values.so(is))) } else { None })
-        .collect();
+    let atoms: Vec<(Is, Vec<u64>)> = guards(&values, system, own).into_iter().map(|is| (is, values.so(is))).collect();
     let within = |a: &[u64], b: &[u64]| a.iter().zip(b).all(|(a, b)| a & !b == 0);
     let mut found = Vec::new();
     // Who is so wherever another one is; the other way round it is said by what is not so.
@@ -145,6 +152,7 @@ pub(super) fn seek_logic(system: &System, states: &[Vec<u64>], own: &[bool]) -> 
         }
     }
     found.truncate(MOST_LOGIC / 2);
+    found.extend(alike_where(&values, system, own, &atoms));
     let wide: Vec<usize> =
         (0..own.len()).filter(|r| own[*r] && system.plan.registers[*r].place.width > GUARD_BITS).collect();
     let by_states: HashMap<&[u64], Is> = atoms.iter().map(|(is, so)| (so.as_slice(), *is)).collect();
@@ -159,9 +167,10 @@ pub(super) fn seek_logic(system: &System, states: &[Vec<u64>], own: &[bool]) -> 
                 found.push(Fact { guard, claim: Claim::Constant { u: c.0, c: c.1 } });
             }
             for &u in &wide {
-                if let Some(c) = values.constant(u, &both)
-                    && values.constant(u, where_a).is_none()
-                    && values.constant(u, where_b).is_none()
+                let constant = |states: &[u64]| values.constant(u, states, &system.counts);
+                if let Some(c) = constant(&both)
+                    && constant(where_a).is_none()
+                    && constant(where_b).is_none()
                 {
                     found.push(Fact { guard, claim: Claim::Constant { u, c } });
                 }
@@ -170,6 +179,21 @@ pub(super) fn seek_logic(system: &System, states: &[Vec<u64>], own: &[bool]) -> 
     }
     keep_sound(system, &mut found);
     found.truncate(MOST_LOGIC);
+    found
+}
+
+/// Bits that are the same, or opposite, where another one is so.
+fn alike_where(values: &Values, system: &System, own: &[bool], atoms: &[(Is, Vec<u64>)]) -> Vec<Fact> {
+    let is_bit = |r: &usize| own[*r] && system.plan.registers[*r].place.width == 1;
+    let bits: Vec<Term> = (0..own.len()).filter(is_bit).map(|register| Term { register, cap: i64::MAX }).collect();
+    let mut found = Vec::new();
+    for (is, _) in atoms {
+        let chosen: Vec<usize> = (0..values.states).filter(|s| values.of[is.0][*s] == is.1).collect();
+        if chosen.len() >= ENOUGH && found.len() < MOST_LOGIC / 4 {
+            let others: Vec<Term> = bits.iter().copied().filter(|t| t.register != is.0).collect();
+            found.extend(lines(values, &others, &chosen, Guard::Where(*is)));
+        }
+    }
     found
 }
 
@@ -195,14 +219,14 @@ fn not_reached(system: &System, values: &Values, fact: Fact) -> Vec<Fact> {
     let registers = &system.plan.registers;
     let seen = [u, v].into_iter().flat_map(|t| values.of[t.register].iter()).copied().max().unwrap_or(0);
     let most = registers[u.register].most.max(registers[v.register].most);
-    let marks = system.counts.iter().copied().filter(|m| (seen + 1..=most).contains(m));
+    let marks = system.counts.iter().copied().filter(|m| *m > seen && *m <= most);
     let cap = |t: Term, cap: i64| Term { cap, ..t };
     let up_to = |m: i64| Fact { claim: Claim::Line { u: cap(u, m), ku, v: cap(v, m), kv, c: 0 }, ..fact };
     marks.take(MOST).map(up_to).collect()
 }
 
 /// What may say where a fact holds: bits, and numbers of few values. Of those that are the same in all states one.
-fn guards(values: &Values, system: &System, own: &[bool]) -> Vec<Guard> {
+fn guards(values: &Values, system: &System, own: &[bool]) -> Vec<Is> {
     let mut seen: HashSet<Vec<bool>> = HashSet::new();
     let mut out = Vec::new();
     for (register, kept) in system.plan.registers.iter().enumerate() {
@@ -215,7 +239,7 @@ fn guards(values: &Values, system: &System, own: &[bool]) -> Vec<Guard> {
         for at in shown {
             let where_so: Vec<bool> = values.of[register].iter().map(|v| *v == at).collect();
             if seen.insert(where_so) {
-                out.push(Guard::Where((register, at)));
+                out.push((register, at));
             }
         }
     }
@@ -235,7 +259,7 @@ fn lines(values: &Values, terms: &[Term], chosen: &[usize], guard: Guard) -> Vec
             continue;
         }
         let way = if moves.iter().find(|m| **m != 0).is_some_and(|m| *m < 0) { -step } else { step };
-        let shape: Vec<i64> = moves.iter().map(|m| m / way).collect();
+        let shape: Vec<i64> = moves.iter().map(|m| m.wrapping_div(way)).collect();
         match alike.get(&shape) {
             None => {
                 alike.insert(shape, (term, way));

@@ -142,10 +142,7 @@ fn begin_after_the_first(plan: &mut Plan) {
 fn goals(both: &mut Both) -> Vec<(What, Node)> {
     let within = both.net.not(both.beyond);
     let mut out = vec![(What::Rounds, within), (What::Faults, both.same_fault)];
-    let waits = both.net.not(both.running);
-    for (number, agree) in both.agree.clone().into_iter().enumerate() {
-        out.push((What::Output(number), both.net.or(waits, agree)));
-    }
+    out.extend(both.agree.iter().enumerate().map(|(number, agree)| (What::Output(number), *agree)));
     out.extend(both.rules.iter().map(|(rule, side, holds)| (What::Rule(*rule, *side), *holds)));
     out
 }

@@ -1,7 +1,8 @@
 //! Both versions in one net: the same inputs, the same time, and whether they agree after a scan.
 
+use super::monitor::{Shown, Told, Watcher};
 use super::{Law, Mapping, Pair, Tolerance, Twin};
-use crate::circuit::{Gate, Net, Node, Scanned, Unfit, Unread, Whole, add_version, limits};
+use crate::circuit::{Gate, Net, Node, Probed, Scanned, Unfit, Unread, Whole, add_version, limits};
 use crate::model::ops::BinaryOp;
 use crate::model::{Elem, IntShape};
 use crate::scan::{Direction, Machine, PointType};
@@ -9,16 +10,16 @@ use crate::scan::{Direction, Machine, PointType};
 /// One scan of both versions.
 pub(crate) struct Both {
     pub(crate) net: Net,
-    /// Of each pair of outputs whether they agree.
+    /// Of each pair of outputs whether they agree, as exactly as is asked. Where changes may be apart that is told a scan
+    /// later, and never where more of them wait for a counterpart than are held.
     pub(crate) agree: Vec<Node>,
     /// Of each pair of outputs what the left version shows.
     pub(crate) shown: Vec<Node>,
-    /// Of rules about every scan by itself: the rule's number, the version's, and whether it holds or a fault has stopped it.
+    /// Of each rule that can be asked: its number, the version's, and whether it holds or a fault has stopped it; of those
+    /// that speak of times, whether it held up to the scan before.
     pub(crate) rules: Vec<(usize, usize, Node)>,
     /// Whether both are stopped by the same fault or by none.
     pub(crate) same_fault: Node,
-    /// Whether both have run a whole scan since power-up: outputs are compared from then on.
-    pub(crate) running: Node,
     /// Whether either did what the circuit does not hold.
     pub(crate) beyond: Node,
 }
@@ -44,23 +45,14 @@ impl Outset {
     }
 }
 
-/// Why both versions have no circuit.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-pub(crate) enum NoCircuit {
-    #[error("{0}")]
-    Unfit(#[from] Unfit),
-    #[error("outputs that need not agree in every scan are not compared by it")]
-    Tolerant,
-}
-
 const LONG: IntShape = IntShape { bits: 64, signed: true };
 
 impl Both {
-    /// Both versions of a twin; `dt` gives the time since the previous scan. Outputs must agree exactly.
-    pub(crate) fn new(twin: &Twin<'_>, outset: &Outset, dt: impl FnOnce(&mut Net) -> Node) -> Result<Both, NoCircuit> {
-        if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
-            return Err(NoCircuit::Tolerant);
-        }
+    /// Both versions of a twin; `dt` gives the time since the previous scan.
+    ///
+    /// # Errors
+    /// [`Unfit`], if one of them has no circuit.
+    pub(crate) fn new(twin: &Twin<'_>, outset: &Outset, dt: impl FnOnce(&mut Net) -> Node) -> Result<Both, Unfit> {
         let mut net = Net::default();
         let dt = dt(&mut net);
         let machines = [&twin.left.machine, &twin.right.machine];
@@ -87,20 +79,34 @@ impl Both {
         let left = add_version(&mut net, 0, machines[0], &given[0], dt, unread)?;
         let right = add_version(&mut net, 1, machines[1], &given[1], dt, unread)?;
         let first = machines.map(|m| m.points_of(Direction::Input).count() as u32);
+        let running = net.and(left.has_run, right.has_run);
+        let waits = net.not(running);
         let (mut agree, mut shown) = (Vec::new(), Vec::new());
         for pair in &twin.pairing.outputs {
             let (a, b) =
                 (left.outputs[(pair.left.0 - first[0]) as usize], right.outputs[(pair.right.0 - first[1]) as usize]);
             shown.push(a);
             let a = mapped(&mut net, pair.mapping, a);
-            let is_real = matches!(twin.left.machine.point(pair.left).ty, PointType::Elem(elem) if elem.is_real());
-            agree.push(if is_real { same_real(&mut net, a, b) } else { net.equal(a, b) });
+            agree.push(match pair.tolerance {
+                // They are compared from when both have run a whole scan.
+                Tolerance::Exact => {
+                    let is_real = matches!(machines[0].point(pair.left).ty, PointType::Elem(elem) if elem.is_real());
+                    let same = if is_real { same_real(&mut net, a, b) } else { net.equal(a, b) };
+                    net.or(waits, same)
+                }
+                Tolerance::Within(most) => {
+                    let initial = pair.mapping.right(machines[0].initial(machines[0].point(pair.left)));
+                    let left = Shown { value: a, counts: left.has_run, initial: initial.unwrap_or_default() };
+                    let initial = machines[1].initial(machines[1].point(pair.right));
+                    let right = Shown { value: b, counts: right.has_run, initial };
+                    Watcher { net: &mut net, dt }.within([left, right], most.nanos())
+                }
+            });
         }
-        let rules = rules(twin, &mut net, [&left, &right]);
+        let rules = rules(twin, &mut net, dt, [&left, &right]);
         let same_fault = net.equal(left.fault, right.fault);
-        let running = net.and(left.has_run, right.has_run);
         let beyond = net.or(left.beyond, right.beyond);
-        Ok(Both { net, agree, shown, rules, same_fault, running, beyond })
+        Ok(Both { net, agree, shown, rules, same_fault, beyond })
     }
 
     /// Whether the versions agree in everything.
@@ -109,33 +115,46 @@ impl Both {
         for agree in &self.agree {
             all = self.net.and(all, *agree);
         }
-        let waits = self.net.not(self.running);
-        let outputs = self.net.or(waits, all);
-        self.net.and(outputs, self.same_fault)
+        self.net.and(all, self.same_fault)
     }
 }
 
-/// Rules that speak of every scan by itself, on each version that can be asked. Those with times are not among them.
-fn rules(twin: &Twin<'_>, net: &mut Net, versions: [&Scanned; 2]) -> Vec<(usize, usize, Node)> {
+/// Rules on each version that can be asked.
+fn rules(twin: &Twin<'_>, net: &mut Net, dt: Node, versions: [&Scanned; 2]) -> Vec<(usize, usize, Node)> {
     let mut out = Vec::new();
     for (number, (rule, probes)) in twin.rules.iter().zip(&twin.probes).enumerate() {
         for (side, (version, probes)) in versions.into_iter().zip(probes).enumerate() {
-            let probed = probes.first().and_then(|p| version.probes.get(*p).copied().flatten());
-            let Some(probed) = probed else { continue };
-            let holds = match rule.law {
-                Law::Always(_) => probed.value,
-                Law::Never(_) => net.not(probed.value),
-                Law::After(..) | Law::Lasts(..) => continue,
-            };
-            // What cannot be computed breaks no rule, and a version that has stopped none either.
+            let probed = |at: usize| probes.get(at).and_then(|p| version.probes.get(*p).copied().flatten());
+            let Some(first) = probed(0).map(told) else { continue };
+            // A version that has stopped breaks no rule.
             let none = net.constant(0);
-            let asked = net.equal(version.fault, none);
-            let asked = net.and(asked, probed.has_value);
-            let not = net.not(asked);
-            out.push((number, side, net.or(not, holds)));
+            let runs = net.equal(version.fault, none);
+            let mut watcher = Watcher { net, dt };
+            let holds = match (&rule.law, probed(1).map(told)) {
+                (Law::Always(_), _) => in_scan(net, first, first.value, runs),
+                (Law::Never(_), _) => {
+                    let not = net.not(first.value);
+                    in_scan(net, first, not, runs)
+                }
+                (Law::Lasts(_, least), _) => watcher.lasts(first, runs, least.nanos()),
+                (Law::After(_, _, most), Some(second)) => watcher.after(first, second, runs, most.nanos()),
+                (Law::After(..), None) => continue,
+            };
+            out.push((number, side, holds));
         }
     }
     out
+}
+
+fn told(probed: Probed) -> Told {
+    Told { value: probed.value, has_value: probed.has_value }
+}
+
+/// Whether a rule about every scan by itself holds; what cannot be computed breaks none.
+fn in_scan(net: &mut Net, told: Told, holds: Node, runs: Node) -> Node {
+    let asked = net.and(runs, told.has_value);
+    let not = net.not(asked);
+    net.or(not, holds)
 }
 
 /// Whether a scan is the first after power-up.

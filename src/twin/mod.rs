@@ -15,6 +15,9 @@ mod explain;
 pub mod file;
 mod generate;
 mod matching;
+mod monitor;
+#[cfg(test)]
+mod monitored;
 mod pair;
 mod replay;
 mod rules;
