@@ -6,7 +6,7 @@
 
 use super::proviso::{Proviso, multiples, pinned, switches};
 use super::system::{System, Watched};
-use super::{Certificate, GoOn, Means, Stage, attempt};
+use super::{Certificate, Found, GoOn, Means, Stage, attempt};
 use crate::twin::{ProvedPart, Stimuli, Twin, without_rules};
 use std::collections::BTreeSet;
 
@@ -38,20 +38,21 @@ pub(super) fn partial(
             conditions: provisos.iter().map(|p| p.words(twin)).collect(),
         }
     };
-    let mut most = (always.clone(), Vec::new());
+    let mut most = (always.clone(), Vec::new(), None);
     if !always.is_empty() {
         parts.push(part(always, &[]));
     }
-    if let Some((proved, provisos)) = conditional(&only(twin, &open), means, go_on) {
+    if let Some((proved, provisos, last)) = conditional(&only(twin, &open), means, go_on) {
         let open: Vec<usize> = open.into_iter().collect();
-        most = (always.iter().copied().chain(proved.into_iter().map(|o| open[o])).collect(), provisos);
+        let all = always.iter().copied().chain(proved.into_iter().map(|o| open[o])).collect();
+        most = (all, provisos, last.filter(|_| always.is_empty()));
         parts.push(part(&most.0, &most.1));
     }
     if let Some(last) = parts.last() {
-        let (outputs, provisos) = &most;
-        let twin = only(twin, outputs);
-        found =
-            attempt(&twin, means, provisos, go_on).ok().map(|found| found.certificate(&twin, provisos, &last.others));
+        let (outputs, provisos, known) = most;
+        let twin = only(twin, &outputs);
+        let proof = known.or_else(|| attempt(&twin, means, &provisos, go_on).ok());
+        found = proof.map(|found| found.certificate(&twin, &provisos, &last.others));
     }
     // What cannot be proved once more is not said.
     if found.is_none() {
@@ -75,6 +76,8 @@ struct Trials<'t, 'v, 'g> {
     go_on: &'t mut GoOn<'g>,
     /// Outputs that move, without conditions.
     moving: Outputs,
+    /// The last proof of all that was worth one, and its conditions.
+    last: Option<(Vec<Proviso>, Found)>,
 }
 
 impl Trials<'_, '_, '_> {
@@ -98,7 +101,10 @@ impl Trials<'_, '_, '_> {
             return Outputs::new();
         };
         match attempt(&only(self.twin, &worth_it), self.means, provisos, self.go_on) {
-            Ok(_) => worth_it,
+            Ok(found) => {
+                self.last = Some((provisos.to_vec(), found));
+                worth_it
+            }
             Err(missing) => {
                 let mut number = 0..;
                 worth_it.into_iter().filter(|_| number.next().is_some_and(|n| missing.proved.contains(&n))).collect()
@@ -113,27 +119,28 @@ fn watch(twin: &Twin<'_>, provisos: &[Proviso]) -> Option<Watched> {
     Some(system.watch(&Stimuli::new(&pinned(twin, provisos))))
 }
 
-/// The outputs that are proved under as few conditions as are found, and the conditions.
-fn conditional(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> Option<(Outputs, Vec<Proviso>)> {
+/// The outputs that are proved under as few conditions as are found, the conditions, and the proof if it is at hand.
+fn conditional(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> Option<(Outputs, Vec<Proviso>, Option<Found>)> {
     let plain = System::new(twin, &[]).ok()?;
     let (low, high, step) = plain.times;
     // Every scan time is a multiple of their step anyway.
     let ticks = plain.ticks.iter().copied().filter(|t| *t > step && multiples((low, high), *t).is_some());
     let ticks: Vec<i64> = ticks.collect();
     let limits = limits(&plain);
-    let mut trials = Trials { twin, means, go_on, moving: watch(twin, &[])?.moving };
+    let mut trials = Trials { twin, means, go_on, moving: watch(twin, &[])?.moving, last: None };
     let mut base = vec![Proviso::Power, Proviso::Rest];
     base.extend(ticks.last().filter(|_| low < high).map(|tick| Proviso::Multiple(*tick)));
     let bounds: &[i64] = if plain.numbers().next().is_some() { &limits } else { &[] };
     let (mut provisos, proved) = best(&mut trials, &base, &switches(twin, &plain), bounds)?;
     let twin = only(twin, &proved);
     let Trials { go_on, .. } = trials;
-    let mut trials = Trials { twin: &twin, means, go_on, moving: watch(&twin, &[])?.moving };
+    let mut trials = Trials { twin: &twin, means, go_on, moving: watch(&twin, &[])?.moving, last: None };
     let mut is_enough =
         |provisos: &[Proviso]| !provisos.is_empty() && trials.proved(provisos, proved.len()).len() == proved.len();
     drop_needless(&mut provisos, &mut is_enough);
     weaken(&mut provisos, &ticks, &limits, &mut is_enough);
-    Some((proved, provisos))
+    let last = trials.last.filter(|(last, _)| *last == provisos).map(|(_, found)| found);
+    Some((proved, provisos, last))
 }
 
 /// What whole numbers may be at most, the lowest first: the constants of both programs, and one less.

@@ -108,7 +108,8 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
         for &u in wide.iter().filter(|u| **u != register) {
             let seen = chosen.iter().map(|s| values.of[u][*s]).max().unwrap_or(0);
             let next = system.counts.iter().copied().filter(|m| *m >= seen).min();
-            if let Some(c) = next.filter(|c| (1..registers[u].most).contains(c)) {
+            let at_all = values.of[u].iter().copied().max().unwrap_or(0);
+            if let Some(c) = next.filter(|c| seen < at_all && (1..registers[u].most).contains(c)) {
                 found.push(Fact { guard, claim: Claim::AtMost { u, c } });
             }
         }
@@ -189,7 +190,7 @@ fn alike_where(values: &Values, system: &System, own: &[bool], atoms: &[(Is, Vec
     let mut found = Vec::new();
     for (is, _) in atoms {
         let chosen: Vec<usize> = (0..values.states).filter(|s| values.of[is.0][*s] == is.1).collect();
-        if chosen.len() >= ENOUGH && found.len() < MOST_LOGIC / 4 {
+        if chosen.len() >= ENOUGH && found.len() < MOST_LOGIC / 6 {
             let others: Vec<Term> = bits.iter().copied().filter(|t| t.register != is.0).collect();
             found.extend(lines(values, &others, &chosen, Guard::Where(*is)));
         }
