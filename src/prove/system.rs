@@ -373,7 +373,18 @@ impl System {
         let mut feed = stimuli.feed(0x5EED);
         let mut simulator = Simulator::new(Arc::clone(&self.plan));
         let mut broken = NONE;
-        let mut first: Vec<Vec<Plane>> = Vec::new();
+        // Pairs with a place of what they show, or of whether they agree.
+        let shown: Vec<(usize, Place)> = self.shown.iter().enumerate().filter_map(|(n, p)| Some((n, (*p)?))).collect();
+        let agree = self.goals.iter().filter_map(|goal| match (goal.what, goal.at) {
+            (What::Output(number), Some(at)) => Some((number, Place { at: at as u32, width: 1, signed: false })),
+            _ => None,
+        });
+        let agree: Vec<(usize, Place)> = agree.collect();
+        let look = |simulator: &Simulator, places: &[(usize, Place)], out: &mut Vec<Plane>| {
+            out.clear();
+            places.iter().for_each(|(_, place)| out.extend(simulator.planes(*place)));
+        };
+        let (mut first, mut now, mut same) = (Vec::new(), Vec::new(), Vec::new());
         let mut out = Watched::default();
         for scan in 0..scans as u64 {
             let power = stimuli.next(&mut feed, scan);
@@ -382,28 +393,27 @@ impl System {
             }
             self.give(&mut simulator, &mut feed);
             simulator.compute();
-            let now = self.shown.iter().map(|place| place.map_or(Vec::new(), |p| simulator.planes(p).to_vec()));
-            let now: Vec<Vec<Plane>> = now.collect();
-            let agree = self.goals.iter().filter_map(|goal| match (goal.what, goal.at) {
-                (What::Output(number), Some(at)) => {
-                    let place = Place { at: at as u32, width: 1, signed: false };
-                    simulator.planes(place).first().map(|agree| (number, *agree))
-                }
-                _ => None,
-            });
-            let agree: Vec<(usize, Plane)> = agree.collect();
+            look(&simulator, &shown, &mut now);
+            look(&simulator, &agree, &mut same);
             // A scan that ends in what is not assumed does not count.
             simulator.advance();
             self.note_broken(&simulator, &mut broken);
-            let other = |(a, b): (&Plane, &Plane)| (0..4).any(|w| (a[w] ^ b[w]) & !broken[w] != 0);
-            out.parted.extend(agree.iter().filter(|(_, agree)| other((agree, &ALL))).map(|(number, _)| *number));
-            for (number, (now, first)) in now.iter().zip(&first).enumerate() {
-                if now.iter().zip(first).any(other) {
-                    out.moving.insert(number);
+            let other = |a: &Plane, b: &Plane| (0..4).any(|w| (a[w] ^ b[w]) & !broken[w] != 0);
+            for ((number, _), same) in agree.iter().zip(&same) {
+                if other(same, &ALL) {
+                    out.parted.insert(*number);
                 }
             }
             if scan == 0 {
-                first = now;
+                first.clone_from(&now);
+            }
+            let mut at = 0;
+            for (number, place) in &shown {
+                let bits = at..at + usize::from(place.width);
+                at = bits.end;
+                if now[bits.clone()].iter().zip(&first[bits]).any(|(a, b)| other(a, b)) {
+                    out.moving.insert(*number);
+                }
             }
         }
         out
@@ -413,9 +423,20 @@ impl System {
     fn note_broken(&self, simulator: &Simulator, broken: &mut Plane) {
         let Some(most) = self.most else { return };
         for register in self.numbers() {
-            for lane in 0..256 {
-                let value = simulator.number(self.plan.registers[register].place, lane);
-                broken[lane / 64] |= u64::from(!(0..=most).contains(&value)) << (lane % 64);
+            let place = self.plan.registers[register].place;
+            let planes = simulator.planes(place);
+            let (digits, sign) = planes.split_at(planes.len() - usize::from(place.signed));
+            for (word, broken) in broken.iter_mut().enumerate() {
+                // From the lowest bit on: where a number and the limit differ the higher bit decides.
+                let mut above = 0;
+                for (at, digit) in digits.iter().enumerate() {
+                    let is_set = at < 63 && most >> at & 1 == 1;
+                    above = if is_set { above & digit[word] } else { above | digit[word] };
+                }
+                // A limit of more bits than the number has is not passed.
+                let is_wider = digits.len() < 63 && most >> digits.len() != 0;
+                let above = if is_wider { 0 } else { above };
+                *broken |= above | sign.first().map_or(0, |s| s[word]);
             }
         }
     }
