@@ -103,11 +103,22 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
         Verdict::Tested(_) => {
             go_on(Stage::Searching);
             let found = compare_twin(twin, &Effort { faults: 0, ..means.effort.clone() }, |_| {});
-            let undecided = || Verdict::Undecided { reason: missing.words.clone(), proved: Vec::new() };
-            if matches!(found, Verdict::Tested(_)) { undecided() } else { found }
+            match found {
+                Verdict::Tested(tested) => {
+                    let mut verdict = Verdict::undecided(twin, missing.words.clone());
+                    if let Verdict::Undecided { rules, .. } = &mut verdict {
+                        *rules = tested.rules;
+                    }
+                    verdict
+                }
+                other => other,
+            }
         }
         other => other,
     };
+    for (number, rule) in verdict.rules_mut().iter_mut().enumerate() {
+        rule.proved = [0, 1].map(|side| missing.rules.contains(&(number, side)));
+    }
     let certificate;
     let proved = match &mut verdict {
         Verdict::Different(difference) => &mut difference.proved,
@@ -179,11 +190,13 @@ struct Missing {
     words: String,
     /// The outputs that are proved nevertheless, by the numbers of their pairs.
     proved: BTreeSet<usize>,
+    /// The rules that are, each with the side it is proved on.
+    rules: BTreeSet<(usize, usize)>,
 }
 
 impl From<String> for Missing {
     fn from(words: String) -> Missing {
-        Missing { words, proved: BTreeSet::new() }
+        Missing { words, proved: BTreeSet::new(), rules: BTreeSet::new() }
     }
 }
 
@@ -300,7 +313,11 @@ fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> Missing {
     let open = |wanted: What| parts.iter().any(|(.., open)| open.iter().any(|(what, _)| *what == wanted));
     // Where a fault may part them no output is sure.
     let proved = (0..all).filter(|o| !open(What::Faults) && !open(What::Output(*o))).collect();
-    Missing { words, proved }
+    let rules = parts.iter().flat_map(|(part, ..)| &part.system.goals).filter_map(|goal| match goal.what {
+        What::Rule(number, side) if !open(goal.what) => Some((number, side)),
+        _ => None,
+    });
+    Missing { words, proved, rules: rules.collect() }
 }
 
 /// The goals of a part that are not proved; `None` if it was told to stop.

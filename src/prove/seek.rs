@@ -107,9 +107,10 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
         // As long as something runs its time is not over.
         for &u in wide.iter().filter(|u| **u != register) {
             let seen = chosen.iter().map(|s| values.of[u][*s]).max().unwrap_or(0);
-            let next = system.counts.iter().copied().filter(|m| *m >= seen).min();
             let at_all = values.of[u].iter().copied().max().unwrap_or(0);
-            if let Some(c) = next.filter(|c| seen < at_all && (1..registers[u].most).contains(c)) {
+            // Up to a constant, or to one before it.
+            let marks = [1, 0].map(|less| system.counts.iter().map(|m| m - less).filter(|m| *m >= seen).min());
+            for c in marks.into_iter().flatten().filter(|c| seen < at_all && (1..registers[u].most).contains(c)) {
                 found.push(Fact { guard, claim: Claim::AtMost { u, c } });
             }
         }

@@ -26,16 +26,11 @@ pub fn junit(twin: &Twin<'_>, verdict: &Verdict, failures: &[Failure]) -> Result
             cases.push((d.name.clone(), Some(super::verdict(verdict))));
         }
         Verdict::Undecided { reason, .. } => skipped = Some(reason.clone()),
-        Verdict::Tested(tested) => {
-            let broken = |r: &RuleResult| (!r.holds()).then(|| rule_text(r, &tested.versions));
-            cases.extend(tested.rules.iter().map(|r| (format!("rule {}", r.name), broken(r))));
-        }
-        Verdict::Proved(_) | Verdict::Different(_) => {}
+        Verdict::Tested(_) | Verdict::Proved(_) | Verdict::Different(_) => {}
     }
-    if let Verdict::Different(d) = verdict {
-        let broken = |r: &RuleResult| (!r.holds()).then(|| rule_text(r, &d.versions));
-        cases.extend(d.rules.iter().map(|r| (format!("rule {}", r.name), broken(r))));
-    }
+    let versions = [twin.left.name.clone(), twin.right.name.clone()];
+    let broken = |r: &RuleResult| (!r.holds()).then(|| rule_text(r, &versions));
+    cases.extend(verdict.rules().iter().map(|r| (format!("rule {}", r.name), broken(r))));
     cases.extend(
         failures.iter().map(|f| (format!("{}, line {}, {}", f.scenario, f.line, f.version), Some(f.what.clone()))),
     );
@@ -49,7 +44,8 @@ fn write(name: &str, cases: &[(String, Option<String>)], skipped: Option<&str>) 
     writer.write_event(Event::Decl(BytesDecl::new("1.0", Some("UTF-8"), None)))?;
     let failures = cases.iter().filter(|(_, f)| f.is_some()).count().to_string();
     let tests = cases.len().to_string();
-    let left_out = if skipped.is_some() { tests.clone() } else { "0".to_string() };
+    let others = cases.iter().filter(|(_, f)| f.is_none() && skipped.is_some()).count();
+    let left_out = others.to_string();
     let counts = [("tests", tests.as_str()), ("failures", &failures), ("errors", "0"), ("skipped", &left_out)];
     writer.create_element("testsuites").with_attributes(counts).write_inner_content(|writer| {
         writer.create_element("testsuite").with_attribute(("name", name)).with_attributes(counts).write_inner_content(

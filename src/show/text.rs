@@ -13,7 +13,10 @@ pub fn verdict(verdict: &Verdict) -> String {
         Verdict::Proved(proved) => proved_text(proved),
         Verdict::Tested(tested) => tested_text(tested),
         Verdict::Different(difference) => different_text(difference),
-        Verdict::Undecided { reason, proved } => format!("UNDECIDED\n{reason}\n{}", proved_parts(proved)),
+        Verdict::Undecided { reason, proved, versions, rules } => {
+            let rules: Vec<String> = rules.iter().map(|rule| format!("  {}\n", rule_text(rule, versions))).collect();
+            format!("UNDECIDED\n{reason}\n{}{}", proved_parts(proved), rules.concat())
+        }
     }
 }
 

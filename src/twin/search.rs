@@ -195,7 +195,7 @@ impl<'t> Search<'t> {
             state,
             verdict: None,
         };
-        search.verdict = search.objection().map(|reason| Verdict::Undecided { reason, proved: Vec::new() });
+        search.verdict = search.objection().map(|reason| Verdict::undecided(twin, reason));
         search
     }
 
@@ -393,10 +393,10 @@ impl<'t> Search<'t> {
             Some(difference) => {
                 Verdict::Different(Box::new(difference::Difference { rules: self.rules(), ..difference }))
             }
-            None => Verdict::Undecided {
-                reason: "a difference was seen, but its scenario does not replay; please report this".to_string(),
-                proved: Vec::new(),
-            },
+            None => {
+                let reason = "a difference was seen, but its scenario does not replay; please report this";
+                Verdict::undecided(self.twin, reason.to_string())
+            }
         }
     }
 

@@ -1,6 +1,6 @@
 //! What a comparison found out.
 
-use super::{Coverage, Difference, Pairing, RuleResult, Scenario, Spread};
+use super::{Coverage, Difference, Pairing, RuleResult, Scenario, Spread, Twin};
 use serde::Serialize;
 
 /// What a comparison found out.
@@ -20,7 +20,39 @@ pub enum Verdict {
         reason: String,
         /// What of it is proved, if anything was found.
         proved: Vec<ProvedPart>,
+        /// The names of both versions.
+        versions: [String; 2],
+        /// What became of the rules, if scenarios were tried.
+        rules: Vec<RuleResult>,
     },
+}
+
+impl Verdict {
+    /// Nothing can be said, for this reason.
+    pub(crate) fn undecided(twin: &Twin<'_>, reason: String) -> Verdict {
+        let versions = [twin.left.name.clone(), twin.right.name.clone()];
+        Verdict::Undecided { reason, proved: Vec::new(), versions, rules: Vec::new() }
+    }
+
+    /// What became of the rules.
+    #[must_use]
+    pub fn rules(&self) -> &[RuleResult] {
+        match self {
+            Verdict::Tested(tested) => &tested.rules,
+            Verdict::Proved(proved) => &proved.rules,
+            Verdict::Different(difference) => &difference.rules,
+            Verdict::Undecided { rules, .. } => rules,
+        }
+    }
+
+    pub(crate) fn rules_mut(&mut self) -> &mut [RuleResult] {
+        match self {
+            Verdict::Tested(tested) => &mut tested.rules,
+            Verdict::Proved(proved) => &mut proved.rules,
+            Verdict::Different(difference) => &mut difference.rules,
+            Verdict::Undecided { rules, .. } => rules,
+        }
+    }
 }
 
 /// What is proved of versions that do not agree, or not provably, in everything.

@@ -78,7 +78,7 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
             problems::say(&format!("  expectations met: {met} of {}\n", given.asked));
         }
     }
-    let broken = matches!(&verdict, Verdict::Tested(t) if t.rules.iter().any(|r| !r.holds()));
+    let broken = verdict.rules().iter().any(|rule| !rule.holds());
     Ok(match outcome(&verdict) {
         Outcome::Done if broken || !given.failures.is_empty() => Outcome::Found,
         other => other,

@@ -120,11 +120,12 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
             different(&mut out, twin, difference);
             out.sentences.extend(proved_parts(&difference.proved));
         }
-        Verdict::Undecided { reason, proved } => {
+        Verdict::Undecided { reason, proved, versions, rules: list } => {
             out.kind = "undecided";
             out.headline = "Undecided".to_string();
             out.sentences = vec![reason.clone()];
             out.sentences.extend(proved_parts(proved));
+            out.rules = rules(list, versions);
             out.closing = "Nothing was decided, and nothing is claimed.";
         }
     }
@@ -147,7 +148,7 @@ fn proven(out: &mut Content, p: &Proved) {
     out.kind = "proved";
     out.headline = "Proved the same".to_string();
     out.sentences = vec![
-        "For every input sequence of any length, from power-up, the paired outputs are equal at the end of every scan."
+        "For every input sequence of any length, from power-up, the paired outputs agree as exactly as is asked."
             .to_string(),
         "That holds under the assumptions below, and no further.".to_string(),
     ];
