@@ -239,6 +239,9 @@ pub(crate) struct Prove {
     /// Time of a scan on both sides: 10ms, or a range 1ms..50ms, of which every scan may take another.
     #[arg(long, default_value = "10ms", value_parser = scan_time)]
     pub(crate) scan: ScanTime,
+    /// How far apart the changes of outputs may be: 50ms. Without it they must agree in every scan.
+    #[arg(long, value_parser = duration)]
+    pub(crate) within: Option<Duration>,
     /// A map of addresses (as `translate --save-map` writes it) whose rows pair points.
     #[arg(long)]
     pub(crate) map: Option<PathBuf>,
@@ -264,7 +267,7 @@ impl Prove {
             right: self.right.clone(),
             scan: self.scan.clone(),
             right_scan: None,
-            within: None,
+            within: self.within,
             scenario: Vec::new(),
             map: self.map.clone(),
             scenarios: effort.scenarios,

@@ -3,7 +3,7 @@
 use crate::model::{Duration, Project, format_duration};
 use crate::recheck::Recheck;
 use crate::translate::Entry;
-use crate::twin::{Coverage, Difference, Place, Proved, ProvedPart, Row, RuleResult, Share, Spread, Tested, Verdict};
+use crate::twin::{Coverage, Difference, Place, Proved, ProvedPart, Row, RuleResult, Share, Spread, Tested, Tolerance, Verdict};
 use comfy_table::{CellAlignment, Table, presets};
 
 /// A verdict, its first line the verdict itself.
@@ -58,7 +58,9 @@ pub fn recheck(r: &Recheck) -> String {
 }
 
 fn proved_text(p: &Proved) -> String {
-    let mut out = String::from("PROVED THE SAME for every input sequence of any length\n");
+    let is_exact = p.pairing.outputs.iter().all(|pair| pair.tolerance == Tolerance::Exact);
+    let tolerance = if is_exact { "" } else { " WITHIN TOLERANCE" };
+    let mut out = format!("PROVED THE SAME{tolerance} for every input sequence of any length\n");
     let mut line = |text: String| {
         out.push_str("  ");
         out.push_str(&text);

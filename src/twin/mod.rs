@@ -193,7 +193,7 @@ pub(crate) fn describe_pair(twin: &Twin<'_>, pair: &Pair) -> Vec<String> {
         Mapping::Scaled(by, over) => out.push(format!("{} is {by}/{over} of it on the right", pair.name)),
     }
     if pair.tolerance != Tolerance::Exact {
-        out.push(format!("{} agrees {}", pair.name, matching::words(pair.tolerance)));
+        out.push(format!("{} need only agree {}", pair.name, matching::words(pair.tolerance)));
     }
     if let Some((low, high)) = pair.range {
         out.push(format!("{} is between {} and {}", pair.name, show(low), show(high)));
