@@ -3,7 +3,9 @@
 use crate::model::{Duration, Project, format_duration};
 use crate::recheck::Recheck;
 use crate::translate::Entry;
-use crate::twin::{Coverage, Difference, Place, Proved, ProvedPart, Row, RuleResult, Share, Spread, Tested, Tolerance, Verdict};
+use crate::twin::{
+    Coverage, Difference, Place, Proved, ProvedPart, Row, RuleResult, Share, Spread, Tested, Tolerance, Verdict,
+};
 use comfy_table::{CellAlignment, Table, presets};
 
 /// A verdict, its first line the verdict itself.
