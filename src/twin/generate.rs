@@ -47,7 +47,18 @@ pub(super) struct Generator {
     pub(super) many: Vec<u64>,
     /// Presets that no scenario is long enough for, in nanoseconds.
     pub(super) unreached: Vec<i64>,
+    /// Buttons, and how often each is pressed to carry a counter past where it stops or turns over.
+    trains: Vec<(usize, u64)>,
 }
+
+/// One scenario in so many carries a counter past its limit.
+const TRAIN_EVERY: u64 = 16;
+
+/// Of so many scans one may be spent on that.
+const TRAIN_SHARE: u64 = 5;
+
+/// Times that each of them is tried, with other inputs at rest or anyhow.
+const TRAINS_EACH: usize = 4;
 
 /// Most products of a time and a count.
 const MOST_PRODUCTS: usize = 60;
@@ -83,8 +94,11 @@ impl Generator {
         // Something that repeats itself so often: a timer that resets itself, and a count of it.
         let counted: Vec<u64> = times().flat_map(|t| numbers_of(&found).map(move |n| t.saturating_mul(n))).collect();
         let numbers = || found.numbers.iter().filter(|n| **n > 0).map(|n| *n as u64);
+        let inputs: Vec<Input> =
+            twin.pairing.inputs.iter().map(|p| input(p, &twin.left.machine.point(p.left).ty, &found)).collect();
         Generator {
-            inputs: twin.pairing.inputs.iter().map(|p| input(p, &twin.left.machine.point(p.left).ty, &found)).collect(),
+            trains: trains(&inputs, &found.limits, most / TRAIN_SHARE),
+            inputs,
             rest: twin.pairing.inputs.iter().map(|p| p.rest.unwrap_or(0)).collect(),
             holds: around(
                 times().chain(counted.iter().copied().take(MOST_PRODUCTS)).filter(|t| *t < LONGEST / 2),
@@ -111,6 +125,17 @@ impl Generator {
             script.deliberate();
         }
         script.finish()
+    }
+
+    /// Where the scenario of a number is one that carries a counter past its limit.
+    pub(super) fn train(&self, rng: &Rng, number: u64) -> Option<Scenario> {
+        let at = (number % TRAIN_EVERY == TRAIN_EVERY - 1).then_some((number / TRAIN_EVERY) as usize)?;
+        let (input, presses) = *self.trains.get(at)?;
+        let mut script = self.script(rng.clone());
+        script.begin();
+        script.press(input, presses);
+        script.some(3);
+        Some(script.finish())
     }
 
     /// Every input anything in every scan: what tests without a thought would do. For comparison only.
@@ -160,6 +185,19 @@ impl Generator {
         let usable: Vec<usize> = (0..self.inputs.len()).filter(|i| !matches!(self.inputs[*i], Input::Fixed)).collect();
         (!usable.is_empty()).then(|| usable[rng.usize(0..usable.len())])
     }
+}
+
+/// Each limit with each button, the least first, then all of it again, as far as it takes no more scans than given.
+fn trains(inputs: &[Input], limits: &[u64], scans: u64) -> Vec<(usize, u64)> {
+    let buttons: Vec<usize> = (0..inputs.len()).filter(|i| matches!(inputs[*i], Input::Bool)).collect();
+    let once: Vec<(usize, u64)> =
+        limits.iter().flat_map(|limit| buttons.iter().map(move |button| (*button, limit + 2))).collect();
+    let again = (0..TRAINS_EACH).flat_map(|_| once.iter().copied());
+    let spent = again.scan(0, |sum, (button, presses)| {
+        *sum += 2 * presses;
+        Some((*sum, (button, presses)))
+    });
+    spent.take_while(|(sum, _)| *sum <= scans).map(|(_, train)| train).collect()
 }
 
 fn input(pair: &Pair, ty: &PointType, found: &Vocabulary) -> Input {

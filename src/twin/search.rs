@@ -327,6 +327,9 @@ impl<'t> Search<'t> {
         let (part, of) = self.effort.shard;
         let number = number * of.max(1) + part;
         let rng = Rng::with_seed(self.effort.seed ^ number.wrapping_mul(0x9E37_79B9_7F4A_7C15));
+        if let (Guidance::Guided, Some(train)) = (self.effort.guidance, self.generator.train(&rng, number)) {
+            return train;
+        }
         match (self.effort.guidance, number % 4) {
             (Guidance::Random, _) => self.generator.blind(rng),
             (Guidance::Guided, 0) => self.generator.draw(rng, true),

@@ -2,8 +2,9 @@
 
 use super::Version;
 use crate::check::Checked;
-use crate::check::typed::{Code, TExpr, TInit, TKind, TStmt, TStmtKind, Ty, walk_block, walk_list};
+use crate::check::typed::{Code, TExpr, TInit, TKind, TStmt, TStmtKind, Ty, UnitId, walk_block, walk_list};
 use crate::model::Elem;
+use std::collections::BTreeSet;
 
 /// Constants found in both versions.
 #[derive(Clone, Debug, Default)]
@@ -14,7 +15,12 @@ pub(super) struct Vocabulary {
     pub(super) numbers: Vec<i64>,
     /// Real numbers.
     pub(super) reals: Vec<f64>,
+    /// Numbers that stand in the blocks that are used, not in the programs: where a counter stops or turns over.
+    pub(super) limits: Vec<u64>,
 }
+
+/// Numbers of a block that may be a limit; smaller ones are soon passed by chance, larger ones never.
+const LIMITS: std::ops::RangeInclusive<u64> = 61..=40_000;
 
 impl Vocabulary {
     pub(super) fn of(versions: [&Version; 2]) -> Vocabulary {
@@ -42,12 +48,30 @@ impl Vocabulary {
                 found.init(&var.init, &var.ty);
             }
             found.presets_in_ticks(&version.checked, before);
+            found.limits_of_blocks(&version.checked);
         }
         found.times.sort_unstable();
         found.times.dedup();
         found.numbers.sort_unstable();
         found.numbers.dedup();
+        found.limits.sort_unstable();
+        found.limits.dedup();
         found
+    }
+
+    /// Numbers that stand in the built-in blocks of which there are instances.
+    fn limits_of_blocks(&mut self, checked: &Checked) {
+        let own = checked.units.iter().filter(|u| !u.built_in).flat_map(|u| &u.vars);
+        let blocks: BTreeSet<UnitId> = own.chain(&checked.globals).filter_map(|var| block_of(&var.ty)).collect();
+        for unit in blocks.into_iter().map(|block| checked.unit(block)).filter(|u| u.built_in) {
+            let Code::Block(list) = &unit.code else { continue };
+            walk_block(list, &mut |expr: &TExpr| {
+                let is_whole = expr.ty.elem().is_some_and(|e| e.is_integer());
+                if let (TKind::Const(slot), true) = (&expr.kind, is_whole) {
+                    self.limits.extend(Some(slot.unsigned_abs()).filter(|n| LIMITS.contains(n)));
+                }
+            });
+        }
     }
 
     /// Where instances are given a tick, numbers of this version may be presets that count it.
@@ -108,5 +132,14 @@ impl Vocabulary {
                 _ => {}
             }
         }
+    }
+}
+
+/// The block that a variable is an instance of, or its elements are.
+fn block_of(ty: &Ty) -> Option<UnitId> {
+    match ty {
+        Ty::Block(unit) => Some(*unit),
+        Ty::Array(array) => block_of(&array.of),
+        _ => None,
     }
 }
