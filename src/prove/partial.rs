@@ -7,7 +7,7 @@
 use super::proviso::{Proviso, multiples, pinned, switches};
 use super::system::{System, Watched};
 use super::{Certificate, Found, GoOn, Means, Stage, attempt};
-use crate::twin::{ProvedPart, Stimuli, Twin, without_rules};
+use crate::twin::{ProvedPart, Stimuli, Twin, is_whole, without_rules};
 use std::collections::BTreeSet;
 
 /// Inputs that are on or off at most, for conditions about them to be sought.
@@ -42,9 +42,19 @@ pub(super) fn partial(
     if !always.is_empty() {
         parts.push(part(always, &[]));
     }
-    if let Some((proved, provisos, last)) = conditional(&only(twin, &open), means, go_on) {
-        let open: Vec<usize> = open.into_iter().collect();
-        let all = always.iter().copied().chain(proved.into_iter().map(|o| open[o])).collect();
+    if let Some((proved, provisos, last)) = conditional(&only(twin, &open), means, Proviso::Rest, go_on) {
+        let numbers: Vec<usize> = open.iter().copied().collect();
+        let proved: Outputs = proved.into_iter().map(|o| numbers[o]).collect();
+        // What is not the same from rest may be if nothing is at rest.
+        let others: Vec<usize> = open.difference(&proved).copied().collect();
+        let further = (provisos.contains(&Proviso::Rest) && !others.is_empty())
+            .then(|| conditional(&only(twin, &others.iter().copied().collect()), means, Proviso::Unrest, go_on))
+            .flatten();
+        if let Some((further, provisos, _)) = further {
+            let all = always.iter().copied().chain(further.into_iter().map(|o| others[o])).collect();
+            parts.push(part(&all, &provisos));
+        }
+        let all = always.iter().copied().chain(proved).collect();
         most = (all, provisos, last.filter(|_| always.is_empty()));
         parts.push(part(&most.0, &most.1));
     }
@@ -120,7 +130,12 @@ fn watch(twin: &Twin<'_>, provisos: &[Proviso]) -> Option<Watched> {
 }
 
 /// The outputs that are proved under as few conditions as are found, the conditions, and the proof if it is at hand.
-fn conditional(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> Option<(Outputs, Vec<Proviso>, Option<Found>)> {
+fn conditional(
+    twin: &Twin<'_>,
+    means: &Means,
+    begin: Proviso,
+    go_on: &mut GoOn<'_>,
+) -> Option<(Outputs, Vec<Proviso>, Option<Found>)> {
     let plain = System::new(twin, &[]).ok()?;
     let (low, high, step) = plain.times;
     // Every scan time is a multiple of their step anyway.
@@ -128,9 +143,10 @@ fn conditional(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> Option<(
     let ticks: Vec<i64> = ticks.collect();
     let limits = limits(&plain);
     let mut trials = Trials { twin, means, go_on, moving: watch(twin, &[])?.moving, last: None };
-    let mut base = vec![Proviso::Power, Proviso::Rest];
+    let mut base = vec![Proviso::Power, begin];
     base.extend(ticks.last().filter(|_| low < high).map(|tick| Proviso::Multiple(*tick)));
-    let bounds: &[i64] = if plain.numbers().next().is_some() { &limits } else { &[] };
+    let shows_numbers = twin.pairing.outputs.iter().any(|pair| is_whole(&twin.left.machine, pair));
+    let bounds: &[i64] = if shows_numbers || plain.numbers().next().is_some() { &limits } else { &[] };
     let (mut provisos, proved) = best(&mut trials, &base, &switches(twin, &plain), bounds)?;
     let twin = only(twin, &proved);
     let Trials { go_on, .. } = trials;

@@ -4,7 +4,7 @@ use super::system::System;
 use crate::circuit::{self, Algebra, Bit, Gate, Net, Word};
 use crate::model::{Duration, Elem, format_duration};
 use crate::scan::PointType;
-use crate::twin::{Outset, Pair, Twin};
+use crate::twin::{Begin, Outset, Pair, Twin};
 
 /// What may be assumed on top of what a twin says.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -15,7 +15,9 @@ pub(super) enum Proviso {
     Power,
     /// Inputs are at rest in the scan after each power-up.
     Rest,
-    /// Whole numbers that have a name are 0 to so much.
+    /// Inputs that are on or off are not at rest in the scan after each power-up.
+    Unrest,
+    /// Whole numbers that have a name, and those that are compared, are 0 to so much.
     Numbers(i64),
     /// Two inputs, by the numbers of their pairs, are never on together.
     Apart(usize, usize),
@@ -32,8 +34,9 @@ impl Proviso {
             }
             Proviso::Power => "power stays on".to_string(),
             Proviso::Rest => "inputs are at rest in the scan after power-up".to_string(),
+            Proviso::Unrest => "no input that is on or off is at rest in the scan after power-up".to_string(),
             Proviso::Numbers(most) => {
-                format!("whole numbers that the versions remember are 0 to {most}, as long as that is so")
+                format!("whole numbers that the versions remember or show are 0 to {most}, as long as that is so")
             }
             Proviso::Apart(a, b) => format!("{} and {} are never on together", name(a), name(b)),
             Proviso::Always(input, on) => format!("{} is {} in every scan", name(input), if on { "on" } else { "off" }),
@@ -49,12 +52,17 @@ pub(super) fn most(provisos: &[Proviso]) -> Option<i64> {
 /// What is taken for granted of the inputs and of power.
 pub(super) fn outset(provisos: &[Proviso]) -> Outset {
     Outset {
-        rest: provisos.contains(&Proviso::Rest),
+        begin: match provisos {
+            all if all.contains(&Proviso::Rest) => Begin::Rest,
+            all if all.contains(&Proviso::Unrest) => Begin::Opposite,
+            _ => Begin::Any,
+        },
         lasting: provisos.contains(&Proviso::Power),
         apart: provisos
             .iter()
             .filter_map(|p| if let Proviso::Apart(a, b) = p { Some((*a, *b)) } else { None })
             .collect(),
+        most: most(provisos),
     }
 }
 

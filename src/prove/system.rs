@@ -172,7 +172,11 @@ impl System {
         let both = Both::new(twin, &outset, time);
         let mut both = both.map_err(|e| e.to_string())?;
         let goals = goals(&mut both);
-        let asked: Vec<Node> = goals.iter().map(|(_, node)| *node).collect();
+        let mut asked: Vec<Node> = goals.iter().map(|(_, node)| *node).collect();
+        if outset.most.is_some() {
+            // What is shown where it is compared is no part of the question otherwise.
+            asked.extend(&both.shown);
+        }
         let mut plan = plan(&mut both.net, &asked);
         // Where power stays on there is no power-up but the first: nothing has to outlast another one.
         if outset.lasting {

@@ -13,7 +13,7 @@ pub(crate) struct Both {
     /// Of each pair of outputs whether they agree, as exactly as is asked. Where changes may be apart that is told a scan
     /// later, and never where more of them wait for a counterpart than are held.
     pub(crate) agree: Vec<Node>,
-    /// Of each pair of outputs what the left version shows.
+    /// Of each pair of outputs what the left version shows, or 0 where they are not compared.
     pub(crate) shown: Vec<Node>,
     /// Of each rule that can be asked: its number, the version's, and whether it holds or a fault has stopped it; of those
     /// that speak of times, whether it held up to the scan before.
@@ -27,20 +27,34 @@ pub(crate) struct Both {
 /// What is taken for granted beside what a twin says.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Outset {
-    /// Inputs are at rest in the scan after each power-up, whatever is given.
-    pub(crate) rest: bool,
+    /// What inputs are in the scan after each power-up, whatever is given.
+    pub(crate) begin: Begin,
     /// Power is never lost.
     pub(crate) lasting: bool,
     /// Inputs of 0 or 1 that are not 1 together, by the numbers of their pairs, the smaller first: then the later one is 0.
     pub(crate) apart: Vec<(usize, usize)>,
+    /// Whole numbers are compared in those scans only in which both are 0 to so much.
+    pub(crate) most: Option<i64>,
+}
+
+/// What inputs are in the scan after power-up.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum Begin {
+    /// Anything.
+    #[default]
+    Any,
+    /// What they are at rest.
+    Rest,
+    /// As at rest, but each that is on or off the other way.
+    Opposite,
 }
 
 impl Outset {
     fn unread(&self) -> Unread {
-        match (self.rest, self.lasting) {
-            (false, _) => Unread::None,
-            (true, false) => Unread::Lost,
-            (true, true) => Unread::All,
+        match (self.begin, self.lasting) {
+            (Begin::Any, _) => Unread::None,
+            (_, false) => Unread::Lost,
+            (_, true) => Unread::All,
         }
     }
 }
@@ -58,14 +72,17 @@ impl Both {
         let machines = [&twin.left.machine, &twin.right.machine];
         // What has no partner keeps its initial value.
         let mut given = machines.map(|machine| initial(&mut net, machine));
-        let first = outset.rest.then(|| first_scan(&mut net));
+        let first = (outset.begin != Begin::Any).then(|| first_scan(&mut net));
         let mut nodes: Vec<Node> = Vec::new();
         for (number, pair) in twin.pairing.inputs.iter().enumerate() {
             let mut node = net.input(range(twin, pair), 1);
             if let Some(first) = first {
                 let initial = given[0][pair.left.0 as usize];
-                let rest = pair.rest.map_or(initial, |value| net.constant(value));
-                node = net.mux(first, rest, node);
+                let mut begin = pair.rest.map_or(initial, |value| net.constant(value));
+                if outset.begin == Begin::Opposite && range(twin, pair) == (0, 1) {
+                    begin = net.not(begin);
+                }
+                node = net.mux(first, begin, node);
             }
             for (earlier, _) in outset.apart.iter().filter(|(_, later)| *later == number) {
                 let not = net.not(nodes[*earlier]);
@@ -85,9 +102,10 @@ impl Both {
         for pair in &twin.pairing.outputs {
             let (a, b) =
                 (left.outputs[(pair.left.0 - first[0]) as usize], right.outputs[(pair.right.0 - first[1]) as usize]);
-            shown.push(a);
+            let left_shows = a;
             let a = mapped(&mut net, pair.mapping, a);
-            agree.push(match pair.tolerance {
+            let far = outset.most.filter(|_| is_whole(machines[0], pair)).map(|most| too_far(&mut net, [a, b], most));
+            let same = match pair.tolerance {
                 // They are compared from when both have run a whole scan.
                 Tolerance::Exact => {
                     let is_real = matches!(machines[0].point(pair.left).ty, PointType::Elem(elem) if elem.is_real());
@@ -101,7 +119,10 @@ impl Both {
                     let right = Shown { value: b, counts: right.has_run, initial };
                     Watcher { net: &mut net, dt }.within([left, right], most.nanos())
                 }
-            });
+            };
+            let none = net.constant(0);
+            shown.push(far.map_or(left_shows, |far| net.mux(far, none, left_shows)));
+            agree.push(far.map_or(same, |far| net.or(far, same)));
         }
         let rules = rules(twin, &mut net, dt, [&left, &right]);
         let same_fault = net.equal(left.fault, right.fault);
@@ -162,6 +183,23 @@ fn first_scan(net: &mut Net) -> Node {
     let (id, node) = net.register(1, false, true);
     net.registers[id.0 as usize].next = net.bool(false);
     node
+}
+
+/// Whether a pair of points is of whole numbers.
+pub(crate) fn is_whole(left: &Machine, pair: &Pair) -> bool {
+    matches!(left.point(pair.left).ty, PointType::Elem(elem) | PointType::Range(elem, ..) if elem.is_integer())
+}
+
+/// Whether one of two numbers is below 0 or above the most.
+fn too_far(net: &mut Net, numbers: [Node; 2], most: i64) -> Node {
+    let (none, most) = (net.constant(0), net.constant(most));
+    let mut any = net.bool(false);
+    for number in numbers {
+        for beyond in [net.add(Gate::Less(number, none)), net.add(Gate::Less(most, number))] {
+            any = net.or(any, beyond);
+        }
+    }
+    any
 }
 
 fn initial(net: &mut Net, machine: &Machine) -> Vec<Node> {

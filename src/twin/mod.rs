@@ -45,7 +45,7 @@ pub use strength::{Kind, SeededFault, Strength, strength};
 pub use timing::Timing;
 pub use verdict::{Proved, ProvedPart, Tested, Verdict};
 
-pub(crate) use both::{Both, Outset};
+pub(crate) use both::{Begin, Both, Outset, is_whole};
 pub(crate) use strength::{faulty, without_rules};
 pub(crate) use wide::{Feed, Stimuli};
 
