@@ -17,6 +17,7 @@ mod memory;
 mod net;
 mod plan;
 mod planes;
+mod quotient;
 mod range;
 mod unit;
 mod words;
@@ -30,6 +31,7 @@ pub use lanes::{LANES, Lanes};
 pub(crate) use net::{Gate, InputId, Net, Node, RegId, Whole};
 pub(crate) use plan::{Act, Place, Plan, plan};
 pub(crate) use planes::{ALL, NONE, Plane, Planes, Simulator, bit};
+pub(crate) use quotient::undivided;
 pub(crate) use words::{Word, add, begin, equal, less, mul, run_all, within};
 
 /// The greatest number that divides both; `gcd(0, x)` is `x` without its sign.

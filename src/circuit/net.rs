@@ -114,6 +114,33 @@ impl Gate {
         list.into_iter().flatten()
     }
 
+    /// The same of other operands.
+    pub(crate) fn over(self, at: impl Fn(Node) -> Node) -> Gate {
+        use Gate::*;
+        match self {
+            Const(_) | Input(_) | Reg(_) => self,
+            And(a, b) => And(at(a), at(b)),
+            Or(a, b) => Or(at(a), at(b)),
+            Xor(a, b) => Xor(at(a), at(b)),
+            Add(s, a, b) => Add(s, at(a), at(b)),
+            Sub(s, a, b) => Sub(s, at(a), at(b)),
+            Mul(s, a, b) => Mul(s, at(a), at(b)),
+            Div(s, a, b) => Div(s, at(a), at(b)),
+            Mod(s, a, b) => Mod(s, at(a), at(b)),
+            Advance(a, b) => Advance(at(a), at(b)),
+            Wrap(s, a) => Wrap(s, at(a)),
+            Eq(a, b) => Eq(at(a), at(b)),
+            Less(a, b) => Less(at(a), at(b)),
+            Below(a, b) => Below(at(a), at(b)),
+            Mux(c, a, b) => Mux(at(c), at(a), at(b)),
+            Min(a, b) => Min(at(a), at(b)),
+            Max(a, b) => Max(at(a), at(b)),
+            Shift(k, s, a, b) => Shift(k, s, at(a), at(b)),
+            Whole(f, a, b) => Whole(f, at(a), at(b)),
+            Fails(f, a, b) => Fails(f, at(a), at(b)),
+        }
+    }
+
     /// Its value from those of its operands; `None` for what is given from outside, and for what faults.
     pub(crate) fn value(self, get: impl Fn(Node) -> i64) -> Option<i64> {
         use Gate::*;
@@ -169,6 +196,8 @@ pub(crate) struct Register {
     pub(crate) unread: bool,
     /// The version and the slot it stands for; none for what the engine keeps itself.
     pub(crate) slot: Option<(usize, u32)>,
+    /// What it holds is so many times what the slot does, or a little more.
+    pub(crate) per: i64,
 }
 
 /// Gates, registers and inputs.
@@ -220,7 +249,16 @@ impl Net {
     pub(crate) fn register(&mut self, init: i64, retained: bool, bool: bool) -> (RegId, Node) {
         let id = RegId(self.registers.len() as u32);
         let node = self.put(Gate::Reg(id));
-        self.registers.push(Register { init, next: node, retained, stopwatch: false, bool, unread: false, slot: None });
+        self.registers.push(Register {
+            init,
+            next: node,
+            retained,
+            stopwatch: false,
+            bool,
+            unread: false,
+            slot: None,
+            per: 1,
+        });
         (id, node)
     }
 

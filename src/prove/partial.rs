@@ -146,7 +146,7 @@ fn conditional(
     let mut base = vec![Proviso::Power, begin];
     base.extend(ticks.last().filter(|_| low < high).map(|tick| Proviso::Multiple(*tick)));
     let shows_numbers = twin.pairing.outputs.iter().any(|pair| is_whole(&twin.left.machine, pair));
-    let bounds: &[i64] = if shows_numbers || plain.numbers().next().is_some() { &limits } else { &[] };
+    let bounds: &[i64] = if shows_numbers || plain.remembers_numbers() { &limits } else { &[] };
     let (mut provisos, proved) = best(&mut trials, &base, &switches(twin, &plain), bounds)?;
     let twin = only(twin, &proved);
     let Trials { go_on, .. } = trials;

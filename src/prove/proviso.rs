@@ -115,9 +115,8 @@ impl System {
     /// Whether numbers are as far as is assumed of them, over the bits of each register.
     pub(super) fn numbers_within(&self, g: &mut impl Algebra<Bit = Bit>, bits: &[Vec<Bit>]) -> Bit {
         let mut all = Bit::TRUE;
-        let Some(most) = self.most else { return all };
-        let most: Vec<Bit> = (0..64).map(|at| Bit::FALSE.flip(most >> at & 1 == 1)).collect();
-        for register in self.numbers() {
+        for (register, most) in self.numbers() {
+            let most: Vec<Bit> = (0..64).map(|at| Bit::FALSE.flip(most >> at & 1 == 1)).collect();
             let signed = self.plan.registers[register].place.signed;
             let word = Word { bits: &bits[register], signed, zero: Bit::FALSE };
             let above = circuit::less(g, Word { bits: &most, signed: false, zero: Bit::FALSE }, word);
@@ -129,8 +128,19 @@ impl System {
         all
     }
 
-    /// Registers of whole numbers that have a name.
-    pub(super) fn numbers(&self) -> impl Iterator<Item = usize> {
-        self.names.iter().enumerate().filter(|(_, name)| name.as_ref().is_some_and(|n| n.is_whole)).map(|(n, _)| n)
+    /// Registers of whole numbers that have a name, each with what it holds at most if that is assumed; else none.
+    pub(super) fn numbers(&self) -> impl Iterator<Item = (usize, i64)> {
+        let names = self.names.iter().enumerate().filter(|_| self.most.is_some());
+        names.filter_map(|(register, name)| {
+            let name = name.as_ref().filter(|n| n.is_whole)?;
+            // All dividends of the greatest quotient.
+            let most = self.most?.saturating_add(1).saturating_mul(name.per) - 1;
+            Some((register, most / self.plan.registers[register].unit))
+        })
+    }
+
+    /// Whether whole numbers that have a name are remembered.
+    pub(super) fn remembers_numbers(&self) -> bool {
+        self.names.iter().flatten().any(|name| name.is_whole)
     }
 }

@@ -63,6 +63,8 @@ pub(super) struct Name {
     pub(super) is_time: bool,
     /// True if it is an integer.
     pub(super) is_whole: bool,
+    /// What the register holds is so many times its value, or a little more.
+    pub(super) per: i64,
 }
 
 /// What has to be TRUE in every scan.
@@ -170,7 +172,7 @@ impl System {
             false => net.input((low, high), step),
         };
         let both = Both::new(twin, &outset, time);
-        let mut both = both.map_err(|e| e.to_string())?;
+        let mut both = both.map_err(|e| e.to_string())?.undivided();
         let goals = goals(&mut both);
         let mut asked: Vec<Node> = goals.iter().map(|(_, node)| *node).collect();
         if outset.most.is_some() {
@@ -192,12 +194,13 @@ impl System {
         let registers = plan.registers.iter().enumerate();
         let bits = registers.flat_map(|(n, kept)| (0..kept.place.width).map(move |bit| (n, bit))).collect();
         let name = |id: crate::circuit::RegId| {
-            let (side, slot) = both.net.registers[id.0 as usize].slot?;
+            let register = &both.net.registers[id.0 as usize];
+            let (side, slot) = register.slot?;
             let machine = [&twin.left.machine, &twin.right.machine][side];
             let point = machine.points().iter().find(|p| p.slot == slot)?;
             let is_time = matches!(point.ty, PointType::Elem(elem) if elem.is_time());
             let is_whole = matches!(point.ty, PointType::Elem(elem) if elem.is_integer());
-            Some(Name { side, name: point.name.clone(), is_time, is_whole })
+            Some(Name { side, name: point.name.clone(), is_time, is_whole, per: register.per })
         };
         let names = plan.registers.iter().map(|kept| name(kept.id)).collect();
         let first = usize::from(low != high);
@@ -277,8 +280,8 @@ impl System {
         }
         let said = |n: usize| {
             let unit = self.plan.registers[n].unit;
-            let Name { side, name, .. } = self.names[n].as_ref()?;
-            Some((*side, name.as_str(), values[n].wrapping_mul(unit)))
+            let Name { side, name, per, .. } = self.names[n].as_ref()?;
+            Some((*side, name.as_str(), values[n].wrapping_mul(unit) / per))
         };
         let all: Vec<(usize, &str, i64)> = (0..values.len()).filter_map(said).collect();
         let mut out = Vec::new();
@@ -425,8 +428,7 @@ impl System {
 
     /// Notes the scenarios in which a number is beyond what is assumed.
     fn note_broken(&self, simulator: &Simulator, broken: &mut Plane) {
-        let Some(most) = self.most else { return };
-        for register in self.numbers() {
+        for (register, most) in self.numbers() {
             let place = self.plan.registers[register].place;
             let planes = simulator.planes(place);
             let (digits, sign) = planes.split_at(planes.len() - usize::from(place.signed));

@@ -2,7 +2,7 @@
 
 use super::monitor::{Shown, Told, Watcher};
 use super::{Law, Mapping, Pair, Tolerance, Twin};
-use crate::circuit::{Gate, Net, Node, Probed, Scanned, Unfit, Unread, Whole, add_version, limits};
+use crate::circuit::{Gate, Net, Node, Probed, Scanned, Unfit, Unread, Whole, add_version, limits, undivided};
 use crate::model::ops::BinaryOp;
 use crate::model::{Elem, IntShape};
 use crate::scan::{Direction, Machine, PointType};
@@ -128,6 +128,20 @@ impl Both {
         let same_fault = net.equal(left.fault, right.fault);
         let beyond = net.or(left.beyond, right.beyond);
         Ok(Both { net, agree, shown, rules, same_fault, beyond })
+    }
+
+    /// The same where registers hold dividends, not quotients.
+    pub(crate) fn undivided(self) -> Both {
+        let Some((net, same)) = undivided(&self.net) else { return self };
+        let at = |node: Node| same[node.0 as usize];
+        Both {
+            net,
+            agree: self.agree.into_iter().map(at).collect(),
+            shown: self.shown.into_iter().map(at).collect(),
+            rules: self.rules.into_iter().map(|(rule, side, node)| (rule, side, at(node))).collect(),
+            same_fault: at(self.same_fault),
+            beyond: at(self.beyond),
+        }
     }
 
     /// Whether the versions agree in everything.
