@@ -262,3 +262,44 @@ fn rules_with_times_are_proved_to_the_very_scan() {
         }
     }
 }
+
+/// A rinse that keeps, beyond its end, how long it took; that is shown in ticks of 10 ms.
+fn rinse(name: &str, variables: &str, keeps: &str, shows: &str) -> honest_twin::twin::Version {
+    let text = format!(
+        "PROGRAM Rinse VAR_INPUT Dirty : BOOL; END_VAR VAR_OUTPUT Ticks : INT; END_VAR
+         VAR Spray : TP; END_VAR VAR {variables} END_VAR
+         Spray(IN := Dirty, PT := T#2s); IF Spray.Q THEN {keeps} END_IF; {shows} END_PROGRAM"
+    );
+    version(name, &text, Language::St)
+}
+
+#[test]
+fn ticks_that_are_kept_are_those_of_the_time_that_is_kept() {
+    let ticks = |by: i64| format!("Kept := LINT_TO_INT(TIME_TO_LINT(Spray.ET) / {by});");
+    let time = "Kept := Spray.ET;";
+    let of_time = "Ticks := LINT_TO_INT(TIME_TO_LINT(Kept) / 10);";
+    let cases = [
+        ("Kept : INT;", ticks(10), "Ticks := Kept;", true),
+        ("Kept : INT;", format!("IF Dirty THEN {} END_IF;", ticks(10)), "Ticks := Kept;", false),
+        ("Kept : INT;", ticks(20), "Ticks := 2 * Kept;", false),
+        ("Kept : INT := 1;", ticks(10), "Ticks := Kept;", false),
+        ("Kept : INT;", format!("{} IF Kept = 150 THEN Kept := 151; END_IF;", ticks(10)), "Ticks := Kept;", false),
+    ];
+    for (variables, keeps, shows, is_so) in cases {
+        let left = rinse("ticks", variables, &keeps, shows);
+        let right = rinse("time", "Kept : TIME;", time, of_time);
+        let mut twin = Twin::new(&left, &right);
+        let range = ScanTime::Range { low: Duration::from_millis(1), high: Duration::from_millis(50), seed: 1 };
+        twin.timing = Timing::Lockstep(range);
+        let (verdict, certificate) = prove_certified(&twin, &alone(), |_| true);
+        let text = show::verdict(&verdict);
+        assert_eq!(matches!(verdict, Verdict::Proved(_)), is_so, "`{variables} {keeps}`: {text}");
+        if is_so {
+            let certificate = certificate.unwrap();
+            assert!(recheck(&certificate.miter, &certificate.certificate).is_ok());
+        } else {
+            let tried = compare_twin(&twin, &Effort::default(), |_| {});
+            assert!(matches!(tried, Verdict::Different(_)), "`{variables} {keeps}`: {}", show::verdict(&tried));
+        }
+    }
+}
