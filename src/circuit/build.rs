@@ -7,6 +7,7 @@
 use super::effects::Effect;
 use super::memory::Memory;
 use super::net::{Gate, Net, Node, RegId};
+use crate::model::IntShape;
 use crate::model::ops::FaultKind;
 use crate::scan::{Direction, Machine, PointType, Tape};
 use std::collections::{BTreeMap, HashMap};
@@ -326,8 +327,8 @@ impl Builder<'_> {
         let (id, phase) = self.net.register(0, false, false);
         let sum = self.net.add(Gate::Advance(phase, self.now.since_last));
         let by = self.net.constant(base);
-        let ticks = self.net.add(Gate::Div(LONG, sum, by));
-        self.net.registers[id.0 as usize].next = self.net.add(Gate::Mod(LONG, sum, by));
+        let ticks = self.net.add(Gate::Div(IntShape::LONG, sum, by));
+        self.net.registers[id.0 as usize].next = self.net.add(Gate::Mod(IntShape::LONG, sum, by));
         self.ticks.insert(base, ticks);
         ticks
     }
@@ -418,6 +419,3 @@ impl Builder<'_> {
         }
     }
 }
-
-/// LINT and TIME.
-pub(super) const LONG: crate::model::IntShape = crate::model::IntShape { bits: 64, signed: true };

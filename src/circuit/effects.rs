@@ -1,7 +1,7 @@
 //! What each operation of the tape does to the net. The meaning is that of `scan/run.rs`, told once more in gates;
 //! `tests/circuit.rs` runs both on the corpus and on programs drawn at random.
 
-use super::build::{Builder, LONG, MOST_GATES, Unfit};
+use super::build::{Builder, MOST_GATES, Unfit};
 use super::gcd;
 use super::net::{Gate, Node, Whole};
 use crate::model::functions::{Shift, time_unit};
@@ -201,14 +201,14 @@ impl Builder<'_> {
             (true, true) => a,
             (true, false) => {
                 let unit = self.net.constant(unit(from));
-                let number = self.net.add(Gate::Div(LONG, a, unit));
+                let number = self.net.add(Gate::Div(IntShape::LONG, a, unit));
                 self.net.add(Gate::Wrap(shape, number))
             }
             (false, true) => {
                 let most = i64::MAX / unit(to);
                 self.outside(a, -most - i64::from(unit(to) == 1), most);
                 let unit = self.net.constant(unit(to));
-                self.net.add(Gate::Mul(LONG, a, unit))
+                self.net.add(Gate::Mul(IntShape::LONG, a, unit))
             }
             (false, false) => self.net.add(Gate::Wrap(shape, a)),
         }
@@ -242,8 +242,8 @@ impl Builder<'_> {
             let value = self.net.and(moved, low);
             let wrong = self.net.add(Gate::Less(nine, value));
             self.fault_if(FaultKind::OutOfRange, wrong);
-            let tens = self.net.add(Gate::Mul(LONG, number, ten));
-            number = self.net.add(Gate::Add(LONG, tens, value));
+            let tens = self.net.add(Gate::Mul(IntShape::LONG, number, ten));
+            number = self.net.add(Gate::Add(IntShape::LONG, tens, value));
         }
         let (least, most) = to.shape().map_or((0, 0), IntShape::range);
         self.outside(number, least.max(i64::MIN.into()) as i64, most.min(i64::MAX.into()) as i64);
@@ -258,11 +258,11 @@ impl Builder<'_> {
         let ten = self.net.constant(10);
         let (mut rest, mut value) = (a, self.net.constant(0));
         for digit in 0..digits {
-            let least = self.net.add(Gate::Mod(LONG, rest, ten));
+            let least = self.net.add(Gate::Mod(IntShape::LONG, rest, ten));
             let by = self.net.constant(4 * digit);
             let moved = self.net.add(Gate::Shift(Shift::Shl, BITS, least, by));
             value = self.net.or(value, moved);
-            rest = self.net.add(Gate::Div(LONG, rest, ten));
+            rest = self.net.add(Gate::Div(IntShape::LONG, rest, ten));
         }
         value
     }
@@ -280,9 +280,9 @@ impl Builder<'_> {
                 let (offset, index) = (self.read(d), self.read(a));
                 self.fault_outside(FaultKind::Index, index, low, high);
                 let (low_node, by) = (self.net.constant(low), self.net.constant(stride));
-                let place = self.net.add(Gate::Sub(LONG, index, low_node));
-                let place = self.net.add(Gate::Mul(LONG, place, by));
-                let sum = self.net.add(Gate::Add(LONG, offset, place));
+                let place = self.net.add(Gate::Sub(IntShape::LONG, index, low_node));
+                let place = self.net.add(Gate::Mul(IntShape::LONG, place, by));
+                let sum = self.net.add(Gate::Add(IntShape::LONG, offset, place));
                 let (before, _) = self.offsets(offset);
                 self.offsets.insert(sum, (before + (high - low) * stride, stride));
                 self.memory.set(d, sum);

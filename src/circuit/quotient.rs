@@ -8,8 +8,6 @@ use super::range::{Ranges, ranges, shape};
 use crate::model::IntShape;
 use std::collections::HashSet;
 
-const LONG: IntShape = IntShape { bits: 64, signed: true };
-
 /// Values that a register chooses from, at most.
 const MOST_LEAVES: usize = 200;
 
@@ -28,7 +26,7 @@ pub(crate) fn undivided(net: &Net) -> Option<(Net, Vec<Node>)> {
         let by = if let Gate::Reg(id) = gate { divisors[id.0 as usize] } else { None };
         same.push(by.map_or(node, |by| {
             let by = out.constant(by);
-            out.add(Gate::Div(LONG, node, by))
+            out.add(Gate::Div(IntShape::LONG, node, by))
         }));
     }
     for (number, (register, by)) in net.registers.iter().zip(&divisors).enumerate() {

@@ -38,6 +38,9 @@ pub struct IntShape {
 }
 
 impl IntShape {
+    /// LINT and TIME.
+    pub const LONG: IntShape = IntShape { bits: 64, signed: true };
+
     /// Keeps the low bits of `value`, sign- or zero-extended to the slot.
     #[inline]
     #[must_use]

@@ -104,13 +104,7 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
             go_on(Stage::Searching);
             let found = compare_twin(twin, &Effort { faults: 0, ..means.effort.clone() }, |_| {});
             match found {
-                Verdict::Tested(tested) => {
-                    let mut verdict = Verdict::undecided(twin, missing.words.clone());
-                    if let Verdict::Undecided { rules, .. } = &mut verdict {
-                        *rules = tested.rules;
-                    }
-                    verdict
-                }
+                Verdict::Tested(tested) => Verdict::undecided(twin, missing.words.clone(), tested.rules),
                 other => other,
             }
         }

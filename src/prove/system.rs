@@ -15,8 +15,6 @@ pub(super) const WORDS: usize = 48;
 /// Batches of scenarios that they come from, each twice as long as the one before.
 const BATCHES: u64 = 6;
 
-const LONG: IntShape = IntShape { bits: 64, signed: true };
-
 /// Both versions, one scan.
 pub(super) struct System {
     pub(super) plan: Arc<Plan>,
@@ -167,7 +165,7 @@ impl System {
             // By its own bits: what it is counted in elsewhere may be finer.
             true => {
                 let (count, of) = (net.input((low / step, high / step), 1), net.constant(step));
-                net.add(Gate::Mul(LONG, count, of))
+                net.add(Gate::Mul(IntShape::LONG, count, of))
             }
             false => net.input((low, high), step),
         };

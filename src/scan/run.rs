@@ -123,8 +123,8 @@ pub(super) fn run<W: Watch>(
             Op::Mod { s, d, a, b } => get!(d) = ops::modulo(s, get!(a), get!(b)),
             Op::Eq { d, a, b } => get!(d) = i64::from(get!(a) == get!(b)),
             Op::Ne { d, a, b } => get!(d) = i64::from(get!(a) != get!(b)),
-            Op::Lt { d, a, b } => get!(d) = i64::from(ops::less(SIGNED, get!(a), get!(b))),
-            Op::Le { d, a, b } => get!(d) = i64::from(!ops::less(SIGNED, get!(b), get!(a))),
+            Op::Lt { d, a, b } => get!(d) = i64::from(ops::less(IntShape::LONG, get!(a), get!(b))),
+            Op::Le { d, a, b } => get!(d) = i64::from(!ops::less(IntShape::LONG, get!(b), get!(a))),
             Op::LtUnsigned { d, a, b } => get!(d) = i64::from(ops::less(UNSIGNED, get!(a), get!(b))),
             Op::LeUnsigned { d, a, b } => get!(d) = i64::from(!ops::less(UNSIGNED, get!(b), get!(a))),
             Op::Min { d, a, b } => get!(d) = get!(a).min(get!(b)),
@@ -159,7 +159,6 @@ pub(super) fn run<W: Watch>(
     }
 }
 
-const SIGNED: IntShape = IntShape { bits: 64, signed: true };
 const UNSIGNED: IntShape = IntShape { bits: 64, signed: false };
 
 /// Operations that are seldom, large or may fault.

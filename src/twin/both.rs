@@ -59,8 +59,6 @@ impl Outset {
     }
 }
 
-const LONG: IntShape = IntShape { bits: 64, signed: true };
-
 impl Both {
     /// Both versions of a twin; `dt` gives the time since the previous scan.
     ///
@@ -237,8 +235,8 @@ fn mapped(net: &mut Net, mapping: Mapping, node: Node) -> Node {
         Mapping::Inverted => net.not(node),
         Mapping::Scaled(by, over) => {
             let (by, over) = (net.constant(by), net.constant(over));
-            let product = net.add(Gate::Mul(LONG, node, by));
-            net.add(Gate::Div(LONG, product, over))
+            let product = net.add(Gate::Mul(IntShape::LONG, node, by));
+            net.add(Gate::Div(IntShape::LONG, product, over))
         }
     }
 }

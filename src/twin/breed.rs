@@ -8,6 +8,9 @@ use fastrand::Rng;
 /// Most scans of a bred scenario, waits that are leapt over aside; more is cut off.
 const MOST_SCANS: u64 = 150_000;
 
+/// Happenings after which a scenario is seldom bred from: each of its children would be as long.
+const MANY: u64 = 10_000;
+
 /// Most acts.
 const MOST_ACTS: usize = 400;
 
@@ -16,7 +19,13 @@ impl Generator {
     pub(super) fn breed(&self, mut rng: Rng, kept: &[Scenario]) -> Scenario {
         let draw = |rng: &mut Rng| {
             let young = if rng.bool() { kept.len().saturating_sub(24) } else { 0 };
-            &kept[rng.usize(young..kept.len())]
+            let mut one = &kept[rng.usize(young..kept.len())];
+            for _ in 0..3 {
+                if one.happenings() > MANY {
+                    one = &kept[rng.usize(0..kept.len())];
+                }
+            }
+            one
         };
         let mut acts = draw(&mut rng).acts.clone();
         for _ in 0..rng.u8(1..5) {

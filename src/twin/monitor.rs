@@ -9,8 +9,6 @@ use crate::model::IntShape;
 /// Changes of one side that may wait for their counterparts at a time. More are not held, and so not proved.
 const QUEUE: usize = 2;
 
-const LONG: IntShape = IntShape { bits: 64, signed: true };
-
 /// What one side shows at the end of a scan.
 pub(super) struct Shown {
     pub(super) value: Node,
@@ -70,26 +68,22 @@ impl Watcher<'_> {
         (time / step + 1) * step
     }
 
-    /// What was so in the scan before; `first` before there was one.
-    fn before(&mut self, node: Node, first: i64) -> Node {
-        let kept = Kept::new(self.net, first);
+    /// What was so in the scan before; nothing before there was one.
+    fn before(&mut self, node: Node) -> Node {
+        let kept = Kept::new(self.net, 0);
         kept.becomes(self.net, node);
         kept.now
     }
 
     /// An age, one scan on; it is not counted beyond `most`.
     fn older(&mut self, age: Node, most: Node) -> Node {
-        let sum = self.net.add(Gate::Add(LONG, age, self.dt));
+        let sum = self.net.add(Gate::Add(IntShape::LONG, age, self.dt));
         self.net.add(Gate::Min(sum, most))
     }
 
     fn differ(&mut self, a: Node, b: Node) -> Node {
         let same = self.net.equal(a, b);
         self.net.not(same)
-    }
-
-    fn both(&mut self, a: Node, b: Node) -> Node {
-        self.net.and(a, b)
     }
 
     /// Whether two sides show the same sequence of values, and each change has its counterpart at most `most`
@@ -108,7 +102,7 @@ impl Watcher<'_> {
             return self.follow([a, b], known, initial[0], most);
         }
         // Where they are not the same before anything has run, the first value of each is a change from nothing.
-        let begun = self.before(begun, 0);
+        let begun = self.before(begun);
         let known = Kept::new(self.net, 0);
         let next = self.net.or(known.now, begun);
         known.becomes(self.net, next);
@@ -151,7 +145,7 @@ impl Watcher<'_> {
         let other = self.differ(behind, waiting[0].0);
         let stays = self.net.not(meets);
         let in_time = self.net.add(Gate::Less(waiting[0].1, late));
-        let wrong = [self.both(meets, other), self.both(stays, too_many), self.net.not(in_time)];
+        let wrong = [self.net.and(meets, other), self.net.and(stays, too_many), self.net.not(in_time)];
         // Until it is known what to begin with nothing waits.
         let next_base = self.net.mux(meets, waiting[0].0, base.now);
         let next_base = self.net.mux(known, next_base, a);
@@ -167,7 +161,7 @@ impl Watcher<'_> {
         }
         let next_first = self.net.registers[queue[0].0.id.0 as usize].next;
         let waits = self.differ(next_first, next_base);
-        let next = self.both(leads, waits);
+        let next = self.net.and(leads, waits);
         right_leads.becomes(self.net, next);
         let wrong = wrong.into_iter().fold(zero, |all, one| self.net.or(all, one));
         let wrong = self.net.and(known, wrong);
@@ -194,7 +188,7 @@ impl Watcher<'_> {
     /// FALSE again by then.
     pub(super) fn after(&mut self, cause: Told, effect: Told, asked: Node, most: i64) -> Node {
         let met = self.net.and(effect.value, effect.has_value);
-        let met = self.before(met, 0);
+        let met = self.before(met);
         let Turn { asked, is, rises, .. } = self.turn(cause, asked);
         let zero = self.net.constant(0);
         let late = self.longer_than(most);
@@ -220,8 +214,8 @@ impl Watcher<'_> {
 
     /// Whether an expression is TRUE, and has become so or ceased to be; what cannot be computed stays as it was.
     fn turn(&mut self, told: Told, asked: Node) -> Turn {
-        let (value, has_value) = (self.before(told.value, 0), self.before(told.has_value, 0));
-        let asked = self.before(asked, 0);
+        let (value, has_value) = (self.before(told.value), self.before(told.has_value));
+        let asked = self.before(asked);
         let was = Kept::new(self.net, 0);
         let is = self.net.mux(has_value, value, was.now);
         let next = self.net.mux(asked, is, was.now);

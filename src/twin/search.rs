@@ -195,7 +195,7 @@ impl<'t> Search<'t> {
             state,
             verdict: None,
         };
-        search.verdict = search.objection().map(|reason| Verdict::undecided(twin, reason));
+        search.verdict = search.objection().map(|reason| Verdict::undecided(twin, reason, Vec::new()));
         search
     }
 
@@ -398,7 +398,7 @@ impl<'t> Search<'t> {
             }
             None => {
                 let reason = "a difference was seen, but its scenario does not replay; please report this";
-                Verdict::undecided(self.twin, reason.to_string())
+                Verdict::undecided(self.twin, reason.to_string(), self.rules())
             }
         }
     }

@@ -28,10 +28,10 @@ pub enum Verdict {
 }
 
 impl Verdict {
-    /// Nothing can be said, for this reason.
-    pub(crate) fn undecided(twin: &Twin<'_>, reason: String) -> Verdict {
+    /// Nothing can be said, for this reason, but what became of the rules.
+    pub(crate) fn undecided(twin: &Twin<'_>, reason: String, rules: Vec<RuleResult>) -> Verdict {
         let versions = [twin.left.name.clone(), twin.right.name.clone()];
-        Verdict::Undecided { reason, proved: Vec::new(), versions, rules: Vec::new() }
+        Verdict::Undecided { reason, proved: Vec::new(), versions, rules }
     }
 
     /// What became of the rules.

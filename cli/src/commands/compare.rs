@@ -78,9 +78,8 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
             problems::say(&format!("  expectations met: {met} of {}\n", given.asked));
         }
     }
-    let broken = verdict.rules().iter().any(|rule| !rule.holds());
     Ok(match outcome(&verdict) {
-        Outcome::Done if broken || !given.failures.is_empty() => Outcome::Found,
+        Outcome::Done if !given.failures.is_empty() => Outcome::Found,
         other => other,
     })
 }
@@ -267,6 +266,8 @@ pub(crate) fn coloured(verdict: &Verdict) -> String {
 /// The exit status that goes with a verdict.
 pub(crate) fn outcome(verdict: &Verdict) -> Outcome {
     match verdict {
+        // What is the same on both sides may break a rule on both.
+        Verdict::Proved(_) | Verdict::Tested(_) if verdict.rules().iter().any(|rule| !rule.holds()) => Outcome::Found,
         Verdict::Proved(_) | Verdict::Tested(_) => Outcome::Done,
         Verdict::Different(_) => Outcome::Found,
         _ => Outcome::Undecided,

@@ -127,7 +127,7 @@ impl Compiler<'_> {
         }
         // A branch may write the selector's variable, but labels are compared before any branch runs.
         let shape = selector.ty.elem().and_then(crate::model::Elem::shape);
-        let s = shape.unwrap_or(crate::model::IntShape { bits: 64, signed: true });
+        let s = shape.unwrap_or(crate::model::IntShape::LONG);
         let mut entries: Vec<Vec<usize>> = Vec::new();
         let (c, c2) = (self.temp(), self.temp());
         for (labels, _) in arms {

@@ -194,7 +194,7 @@ fn differences(source: &TimerFacts, target: &TimerFacts, scale: Scale, drafts: &
     if source.idle != target.idle {
         let does = |idle: Idle| if idle == Idle::GoesOn { "goes on" } else { "stands still" };
         let reason = format!(
-            "in a scan that does not execute it (jumped over, or in STOP) it {}, where it {} before",
+            "in a scan that does not execute it (it is jumped over) it {}, where it {} before",
             does(target.idle),
             if source.idle == Idle::GoesOn { "went on" } else { "stood still" }
         );
