@@ -2,7 +2,8 @@
 
 use super::facts::{Claim, Fact, Guard, Is, Term};
 use super::system::System;
-use std::collections::{HashMap, HashSet};
+use std::collections::HashSet;
+use std::collections::hash_map::{Entry, HashMap};
 
 /// Facts about numbers at most.
 const MOST: usize = 150;
@@ -62,6 +63,7 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
     let registers = &system.plan.registers;
     let wide: Vec<usize> = (0..registers.len()).filter(|r| registers[*r].place.width > 1 && own[*r]).collect();
     let mut found: Vec<Fact> = Vec::new();
+    let highest: Vec<i64> = values.of.iter().map(|all| all.iter().copied().max().unwrap_or(0)).collect();
     let all: Vec<usize> = (0..values.states).collect();
     // Groups of bits that are the same say it already.
     let mut same: HashSet<(usize, usize)> = HashSet::new();
@@ -75,7 +77,7 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
     }
     for &u in &wide {
         // What was seen, and what is known of its range: a sum of more would wrap round.
-        let seen = values.of[u].iter().copied().max().unwrap_or(0);
+        let seen = highest[u];
         for most in [seen, registers[u].most.max(seen)] {
             let fact = Fact { guard: Guard::Always, claim: Claim::AtMost { u, c: most } };
             if most > 0 && (most as u64 + 1).count_ones() > 1 && found.last() != Some(&fact) {
@@ -83,7 +85,9 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
             }
         }
     }
-    for (register, at) in guards(&values, system, own) {
+    let (guards, alike) = guards(&values, system, own);
+    found.extend(alike);
+    for (register, at) in guards {
         let guard = Guard::Where((register, at));
         let chosen: Vec<usize> = all.iter().copied().filter(|s| values.of[register][*s] == at).collect();
         if chosen.len() < ENOUGH {
@@ -107,10 +111,9 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
         // As long as something runs its time is not over.
         for &u in wide.iter().filter(|u| **u != register) {
             let seen = chosen.iter().map(|s| values.of[u][*s]).max().unwrap_or(0);
-            let at_all = values.of[u].iter().copied().max().unwrap_or(0);
             // Up to a constant, or to one before it.
             let marks = [1, 0].map(|less| system.counts.iter().map(|m| m - less).filter(|m| *m >= seen).min());
-            for c in marks.into_iter().flatten().filter(|c| seen < at_all && (1..registers[u].most).contains(c)) {
+            for c in marks.into_iter().flatten().filter(|c| seen < highest[u] && (1..registers[u].most).contains(c)) {
                 found.push(Fact { guard, claim: Claim::AtMost { u, c } });
             }
         }
@@ -140,7 +143,8 @@ fn keep_sound(system: &System, found: &mut Vec<Fact>) {
 /// two are so a third is.
 pub(super) fn seek_logic(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fact> {
     let values = Values::new(system, states);
-    let atoms: Vec<(Is, Vec<u64>)> = guards(&values, system, own).into_iter().map(|is| (is, values.so(is))).collect();
+    let (guards, _) = guards(&values, system, own);
+    let atoms: Vec<(Is, Vec<u64>)> = guards.into_iter().map(|is| (is, values.so(is))).collect();
     let within = |a: &[u64], b: &[u64]| a.iter().zip(b).all(|(a, b)| a & !b == 0);
     let mut found = Vec::new();
     // Who is so wherever another one is; the other way round it is said by what is not so.
@@ -189,8 +193,8 @@ fn alike_where(values: &Values, system: &System, own: &[bool], atoms: &[(Is, Vec
     let is_bit = |r: &usize| own[*r] && system.plan.registers[*r].place.width == 1;
     let bits: Vec<Term> = (0..own.len()).filter(is_bit).map(|register| Term { register, cap: i64::MAX }).collect();
     let mut found = Vec::new();
-    for (is, _) in atoms {
-        let chosen: Vec<usize> = (0..values.states).filter(|s| values.of[is.0][*s] == is.1).collect();
+    for (is, so) in atoms {
+        let chosen: Vec<usize> = (0..values.states).filter(|s| so[s / 64] >> (s % 64) & 1 == 1).collect();
         if chosen.len() >= ENOUGH && found.len() < MOST_LOGIC / 6 {
             let others: Vec<Term> = bits.iter().copied().filter(|t| t.register != is.0).collect();
             found.extend(lines(values, &others, &chosen, Guard::Where(*is)));
@@ -227,10 +231,11 @@ fn not_reached(system: &System, values: &Values, fact: Fact) -> Vec<Fact> {
     marks.take(MOST).map(up_to).collect()
 }
 
-/// What may say where a fact holds: bits, and numbers of few values. Of those that are the same in all states one.
-fn guards(values: &Values, system: &System, own: &[bool]) -> Vec<Is> {
-    let mut seen: HashSet<Vec<bool>> = HashSet::new();
-    let mut out = Vec::new();
+/// What may say where a fact holds: bits, and numbers of few values. Of those that are the same in all states one, and of
+/// the others that they are so only where that one is.
+fn guards(values: &Values, system: &System, own: &[bool]) -> (Vec<Is>, Vec<Fact>) {
+    let mut seen: HashMap<Vec<u64>, Is> = HashMap::new();
+    let (mut out, mut alike) = (Vec::new(), Vec::new());
     for (register, kept) in system.plan.registers.iter().enumerate() {
         if kept.place.width > GUARD_BITS || !own[register] {
             continue;
@@ -238,14 +243,21 @@ fn guards(values: &Values, system: &System, own: &[bool]) -> Vec<Is> {
         let mut shown: Vec<i64> = values.of[register].clone();
         shown.sort_unstable();
         shown.dedup();
-        for at in shown {
-            let where_so: Vec<bool> = values.of[register].iter().map(|v| *v == at).collect();
-            if seen.insert(where_so) {
-                out.push((register, at));
+        for is in shown.into_iter().map(|at| (register, at)) {
+            match seen.entry(values.so(is)) {
+                Entry::Vacant(entry) => {
+                    entry.insert(is);
+                    out.push(is);
+                }
+                Entry::Occupied(entry) if entry.get().0 != register => {
+                    let (u, c) = *entry.get();
+                    alike.push(Fact { guard: Guard::Where(is), claim: Claim::Constant { u, c } });
+                }
+                Entry::Occupied(_) => {}
             }
         }
     }
-    out
+    (out, alike)
 }
 
 /// Numbers that go in step, or against each other, in the states chosen.
