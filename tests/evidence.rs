@@ -199,7 +199,11 @@ fn scan_times_of_their_own_and_tolerance() {
     let later = make("later", "VAR RETAIN M, N : BOOL; END_VAR\nLamp := N; N := M; M := Key;");
     let mut twin = Twin::new(&slow, &later);
     twin.pairing.outputs[0].tolerance = Tolerance::Within(Duration::from_millis(10));
-    different(compare_twin(&twin, &effort, |_| {}));
+    let d = different(compare_twin(&twin, &effort, |_| {}));
+    assert!(d.unmet.iter().any(|u| u.version == "slow" && u.tolerance == "within 10ms"), "{:?}", d.unmet);
+    let text = show::verdict(&Verdict::Different(Box::new(d)));
+    assert!(text.contains("slow: Lamp changed to 1 by "), "{text}");
+    assert!(text.contains("and the other has no such change within 10ms"), "{text}");
 }
 
 #[test]

@@ -15,7 +15,7 @@ pub(super) enum Proviso {
     Power,
     /// Inputs are at rest in the scan after each power-up.
     Rest,
-    /// Inputs that are on or off are not at rest in the scan after each power-up.
+    /// BOOL inputs are the opposite of what they are at rest in the scan after each power-up.
     Unrest,
     /// Whole numbers that have a name, and those that are compared, are 0 to so much.
     Numbers(i64),
@@ -34,7 +34,9 @@ impl Proviso {
             }
             Proviso::Power => "power stays on".to_string(),
             Proviso::Rest => "inputs are at rest in the scan after power-up".to_string(),
-            Proviso::Unrest => "no input that is on or off is at rest in the scan after power-up".to_string(),
+            Proviso::Unrest => {
+                "BOOL inputs are the opposite of what they are at rest in the scan after power-up".to_string()
+            }
             Proviso::Numbers(most) => {
                 format!("whole numbers that the versions remember or show are 0 to {most}, as long as that is so")
             }

@@ -218,6 +218,18 @@ fn spread_text(name: &str, spread: &Spread) -> String {
     )
 }
 
+/// The changes that have no counterpart, a line each.
+pub(super) fn unmet(d: &Difference) -> Vec<String> {
+    let line = |u: &crate::twin::Unmet| {
+        let at = format_duration(u.at.0);
+        format!(
+            "{}: {} changed to {} by {at}, and the other has no such change {}",
+            u.version, d.name, u.value, u.tolerance
+        )
+    };
+    d.unmet.iter().map(line).collect()
+}
+
 fn different_text(d: &Difference) -> String {
     let [left, right] = &d.sides;
     let mut out = format!(
@@ -232,6 +244,9 @@ fn different_text(d: &Difference) -> String {
             Some(writer) => out.push_str(&format!(", by {}: {}\n", writer.place, writer.text)),
             None => out.push_str(", never written so far\n"),
         }
+    }
+    for line in unmet(d) {
+        out.push_str(&format!("  {line}\n"));
     }
     out.push_str(&format!(
         "  found in scenario {} after {}; shrunk to {} and {}, replayed, {}\n",

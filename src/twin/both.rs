@@ -45,7 +45,7 @@ pub(crate) enum Begin {
     Any,
     /// What they are at rest.
     Rest,
-    /// As at rest, but each that is on or off the other way.
+    /// As at rest, but each BOOL the other way.
     Opposite,
 }
 
@@ -77,7 +77,8 @@ impl Both {
             if let Some(first) = first {
                 let initial = given[0][pair.left.0 as usize];
                 let mut begin = pair.rest.map_or(initial, |value| net.constant(value));
-                if outset.begin == Begin::Opposite && range(twin, pair) == (0, 1) {
+                let is_bool = matches!(machines[0].point(pair.left).ty, PointType::Elem(Elem::Bool));
+                if outset.begin == Begin::Opposite && is_bool && range(twin, pair) == (0, 1) {
                     begin = net.not(begin);
                 }
                 node = net.mux(first, begin, node);

@@ -2,10 +2,10 @@
 
 use super::explain::{self, Explanation};
 use super::run::{Finding, Run, Waits, parts};
-use super::scenario::Scenario;
-use super::{Pairing, ProvedPart, RuleResult, Twin, Version};
-use crate::model::{Instant, ScanNumber};
-use crate::scan::{Controller, Fault, Stimulus};
+use super::scenario::{Scenario, value_of};
+use super::{Pairing, ProvedPart, RuleResult, Twin, Version, matching};
+use crate::model::{Duration, Instant, ScanNumber};
+use crate::scan::{Controller, Fault, PointType, Stimulus};
 use serde::Serialize;
 
 /// Rows shown before the first differing scan.
@@ -44,6 +44,19 @@ pub struct Writer {
     pub text: String,
 }
 
+/// A change that has no counterpart on the other side, where changes may be apart.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+pub struct Unmet {
+    /// The version that changed.
+    pub version: String,
+    /// What it changed to, as the second version has it.
+    pub value: String,
+    /// When the scan ended in which it did.
+    pub at: Instant,
+    /// How near its counterpart had to be: `within 50ms`.
+    pub tolerance: String,
+}
+
 /// One scan of both traces.
 #[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
 pub struct Row {
@@ -74,6 +87,8 @@ pub struct Difference {
     pub at: Instant,
     /// Both versions.
     pub sides: [Side; 2],
+    /// Where changes may be apart, those of this output that are the first without a counterpart: of one side or of each.
+    pub unmet: Vec<Unmet>,
     /// What happens, as stimulus CSV for the left version; where the names are the same, for either.
     pub stimulus: String,
     /// What happens, as acts.
@@ -142,6 +157,7 @@ fn told(
         scan: ScanNumber(found.scan),
         at: found.at,
         sides: [0, 1].map(|side| self::side(twin, run, &found.what, side)),
+        unmet: unmet(twin, run, &found.what),
         explanation: explain::explain(twin, run, scenario, &found),
         stimulus,
         happenings: scenario.happenings(),
@@ -154,6 +170,19 @@ fn told(
         proved: Vec::new(),
         what: found.what,
     }
+}
+
+fn unmet(twin: &Twin<'_>, run: &Run<'_>, what: &What) -> Vec<Unmet> {
+    let (What::Output(index), Some(matcher)) = (what, &run.matcher) else { return Vec::new() };
+    let pair = &twin.pairing.outputs[*index];
+    let ty = &twin.right.machine.point(pair.right).ty;
+    let each = matcher.unmet(*index).map(|(side, at, value)| Unmet {
+        version: [twin.left, twin.right][side].name.clone(),
+        value: if *ty == PointType::Text { "another text".to_string() } else { value_of(ty, value).to_string() },
+        at: Instant(Duration::from_nanos(at)),
+        tolerance: matching::words(pair.tolerance),
+    });
+    each.collect()
 }
 
 fn row(twin: &Twin<'_>, controllers: &[Controller; 2], scan: u64, at: Instant) -> Row {

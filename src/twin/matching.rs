@@ -107,6 +107,15 @@ impl Matcher {
     }
 }
 
+impl Matcher {
+    /// Of an output the oldest change of each side that has no counterpart: the side, when its scan ended, and the value
+    /// as the right side has it.
+    pub(super) fn unmet(&self, output: usize) -> impl Iterator<Item = (usize, i64, i64)> {
+        let open = self.tracks.get(output).into_iter().flat_map(|track| track.open.iter().enumerate());
+        open.filter_map(|(side, open)| open.front().map(|(at, value)| (side, *at, *value)))
+    }
+}
+
 /// An output's value, as the right side has it; of REALs the bits, with one zero and one NaN.
 fn seen(controller: &Controller, side: usize, pair: &super::Pair) -> i64 {
     let point = if side == 0 { pair.left } else { pair.right };

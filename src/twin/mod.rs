@@ -33,7 +33,7 @@ mod vocabulary;
 mod wide;
 
 pub use coverage::{Coverage, Place, Share};
-pub use difference::{Difference, Row, Side, What, Writer};
+pub use difference::{Difference, Row, Side, Unmet, What, Writer};
 pub use explain::{Cause, Explanation, Hint};
 pub use matching::Spread;
 pub use pair::{Mapping, Pair, Pairing, Tolerance};

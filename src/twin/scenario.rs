@@ -275,7 +275,12 @@ fn tidy_body(body: &mut Vec<Act>) {
 
 /// A value of the left version's point.
 pub(super) fn value(twin: &Twin<'_>, point: PointId, slot: i64) -> Value {
-    match &twin.left.machine.point(point).ty {
+    value_of(&twin.left.machine.point(point).ty, slot)
+}
+
+/// What sits in memory as a value; of a string nothing is known.
+pub(super) fn value_of(ty: &PointType, slot: i64) -> Value {
+    match ty {
         PointType::Elem(elem) | PointType::Range(elem, ..) => Value::from_slot(*elem, slot),
         PointType::Enum(values) => Value::Enum(slot, values.iter().find(|(_, v)| *v == slot).map(|(n, _)| n.clone())),
         PointType::Text => Value::Text(String::new()),

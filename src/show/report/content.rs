@@ -285,6 +285,7 @@ fn different(out: &mut Content, twin: &Twin<'_>, d: &Difference) {
             Some(writer) => format!("{}: {}, by {}: {}", side.version, side.value, writer.place, writer.text),
             None => format!("{}: {}, never written so far", side.version, side.value),
         })
+        .chain(crate::show::text::unmet(d))
         .collect();
     out.basis = vec![
         ["found in".to_string(), format!("scenario {}, after {}", d.scenarios, count(d.scans, "scan"))],
