@@ -47,8 +47,9 @@ pub(super) struct Generator {
     pub(super) many: Vec<u64>,
     /// Presets that no scenario is long enough for, in nanoseconds.
     pub(super) unreached: Vec<i64>,
-    /// Buttons, and how often each is pressed to carry a counter past where it stops or turns over.
-    trains: Vec<(usize, u64)>,
+    /// How often a button is pressed to carry a counter past where it stops or turns over, and which one; or about half of
+    /// them together, where there are many: what counts is pressed then and what resets is not, for some counters each time.
+    trains: Vec<(Option<usize>, u64)>,
 }
 
 /// One scenario in so many carries a counter past its limit.
@@ -59,6 +60,9 @@ const TRAIN_SHARE: u64 = 5;
 
 /// Times that each of them is tried, with other inputs at rest or anyhow.
 const TRAINS_EACH: usize = 4;
+
+/// Buttons that are tried one by one, at most.
+const FEW_BUTTONS: usize = 8;
 
 /// Most products of a time and a count.
 const MOST_PRODUCTS: usize = 60;
@@ -130,10 +134,15 @@ impl Generator {
     /// Where the scenario of a number is one that carries a counter past its limit.
     pub(super) fn train(&self, rng: &Rng, number: u64) -> Option<Scenario> {
         let at = (number % TRAIN_EVERY == TRAIN_EVERY - 1).then_some((number / TRAIN_EVERY) as usize)?;
-        let (input, presses) = *self.trains.get(at)?;
+        let (button, presses) = *self.trains.get(at)?;
         let mut script = self.script(rng.clone());
         script.begin();
-        script.press(input, presses);
+        let all = (0..self.inputs.len()).filter(|i| matches!(self.inputs[*i], Input::Bool));
+        let buttons: Vec<usize> = match button {
+            Some(button) => vec![button],
+            None => all.filter(|_| script.rng.bool()).collect(),
+        };
+        script.press(&buttons, presses);
         script.some(3);
         Some(script.finish())
     }
@@ -188,10 +197,14 @@ impl Generator {
 }
 
 /// Each limit with each button, the least first, then all of it again, as far as it takes no more scans than given.
-fn trains(inputs: &[Input], limits: &[u64], scans: u64) -> Vec<(usize, u64)> {
-    let buttons: Vec<usize> = (0..inputs.len()).filter(|i| matches!(inputs[*i], Input::Bool)).collect();
-    let once: Vec<(usize, u64)> =
-        limits.iter().flat_map(|limit| buttons.iter().map(move |button| (*button, limit + 2))).collect();
+fn trains(inputs: &[Input], limits: &[u64], scans: u64) -> Vec<(Option<usize>, u64)> {
+    let buttons = (0..inputs.len()).filter(|i| matches!(inputs[*i], Input::Bool)).map(Some);
+    let mut buttons: Vec<Option<usize>> = buttons.collect();
+    if buttons.len() > FEW_BUTTONS {
+        buttons = vec![None; FEW_BUTTONS];
+    }
+    let each = |limit: &u64| buttons.iter().map(|button| (*button, limit + 2)).collect::<Vec<_>>();
+    let once: Vec<(Option<usize>, u64)> = limits.iter().flat_map(each).collect();
     let again = (0..TRAINS_EACH).flat_map(|_| once.iter().copied());
     let spent = again.scan(0, |sum, (button, presses)| {
         *sum += 2 * presses;
@@ -343,10 +356,10 @@ impl Script<'_> {
                 continue;
             };
             match (&self.of.inputs[input], self.rng.u8(0..10)) {
-                (Input::Bool, 0..=3) => self.press(input, 1),
+                (Input::Bool, 0..=3) => self.press(&[input], 1),
                 (Input::Bool, 4 | 5) => {
                     let presses = self.presses();
-                    self.press(input, presses);
+                    self.press(&[input], presses);
                 }
                 (Input::Bool, 6) => {
                     // Held until something else ends it, or nothing does.
@@ -389,16 +402,19 @@ impl Script<'_> {
         }
     }
 
-    /// Presses and releases, each for a hold time.
-    pub(super) fn press(&mut self, input: usize, times: u64) {
+    /// Presses and releases, all together and each for a hold time.
+    pub(super) fn press(&mut self, inputs: &[usize], times: u64) {
         let (down, up) = match times {
             1 => (self.hold(), 1),
             2..=60 => (self.rng.u64(1..4), self.rng.u64(1..4)),
             _ => (1, 1),
         };
-        let rest = self.now[input];
-        let on = Act::Set(Change { input, value: i64::from(rest == 0) });
-        let body = vec![on, Act::Wait(down), Act::Set(Change { input, value: rest }), Act::Wait(up)];
+        let now = &self.now;
+        let set = |on: bool| {
+            let value = move |rest: i64| if on { i64::from(rest == 0) } else { rest };
+            inputs.iter().map(move |input| Act::Set(Change { input: *input, value: value(now[*input]) }))
+        };
+        let body: Vec<Act> = set(true).chain([Act::Wait(down)]).chain(set(false)).chain([Act::Wait(up)]).collect();
         self.at += times * (down + up);
         if times == 1 {
             self.acts.extend(body);
