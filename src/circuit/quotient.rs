@@ -6,7 +6,7 @@
 use super::net::{Gate, Net, Node, RegId};
 use super::range::{Ranges, ranges, shape};
 use crate::model::IntShape;
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 
 /// Values that a register chooses from, at most.
 const MOST_LEAVES: usize = 200;
@@ -31,7 +31,7 @@ pub(crate) fn undivided(net: &Net) -> Option<(Net, Vec<Node>)> {
     }
     for (number, (register, by)) in net.registers.iter().zip(&divisors).enumerate() {
         let next = same[register.next.0 as usize];
-        let next = by.map_or(next, |by| dividend(net, &mut out, &same, register.next, by));
+        let next = by.map_or(next, |by| dividend(net, &mut out, &same, &mut HashMap::new(), register.next, by));
         let own = &mut out.registers[number];
         own.next = next;
         own.init *= by.unwrap_or(1);
@@ -75,16 +75,22 @@ fn is_within(range: (i64, i64), other: (i64, i64)) -> bool {
     other.0 <= range.0 && range.1 <= other.1
 }
 
-/// What stands above the divisor in what a register holds next.
-fn dividend(net: &Net, out: &mut Net, same: &[Node], node: Node, by: i64) -> Node {
-    match net.gate(node) {
+/// What stands above the divisor in what a register holds next; `known` is what was found of gates on the way, as paths
+/// meet again.
+fn dividend(net: &Net, out: &mut Net, same: &[Node], known: &mut HashMap<Node, Node>, node: Node, by: i64) -> Node {
+    if let Some(known) = known.get(&node) {
+        return *known;
+    }
+    let found = match net.gate(node) {
         Gate::Mux(c, a, b) => {
-            let (a, b) = (dividend(net, out, same, a, by), dividend(net, out, same, b, by));
+            let [a, b] = [a, b].map(|way| dividend(net, out, same, known, way, by));
             out.mux(same[c.0 as usize], a, b)
         }
-        Gate::Wrap(_, a) => dividend(net, out, same, a, by),
+        Gate::Wrap(_, a) => dividend(net, out, same, known, a, by),
         Gate::Div(_, x, _) => same[x.0 as usize],
         Gate::Const(value) => out.constant(value * by),
         other => out.add(other),
-    }
+    };
+    known.insert(node, found);
+    found
 }
