@@ -103,7 +103,10 @@ impl Both {
                 (left.outputs[(pair.left.0 - first[0]) as usize], right.outputs[(pair.right.0 - first[1]) as usize]);
             let left_shows = a;
             let a = mapped(&mut net, pair.mapping, a);
-            let far = outset.most.filter(|_| is_whole(machines[0], pair)).map(|most| too_far(&mut net, [a, b], most));
+            // What is told a scan later, or in another unit, is compared whatever it is.
+            let plain = pair.tolerance == Tolerance::Exact && pair.mapping == Mapping::Same;
+            let most = outset.most.filter(|_| plain && is_whole(machines[0], pair));
+            let far = most.map(|most| too_far(&mut net, [a, b], most));
             let same = match pair.tolerance {
                 // They are compared from when both have run a whole scan.
                 Tolerance::Exact => {
