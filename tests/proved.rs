@@ -36,7 +36,7 @@ fn decide(left: &Version, right: &Version, scenarios: u64) -> Verdict {
     let usual = Effort::default();
     // As many scans as it takes to carry counters past their limits.
     let scans = if scenarios > 0 { 2_500_000 } else { 0 };
-    let effort = Effort { scenarios, scans: scans.max(scenarios * 400).min(usual.scans), ..usual };
+    let effort = Effort { scenarios, scans, ..usual };
     let means = Means { effort, ..Means::default() };
     prove(&twin, &means, |_| true)
 }

@@ -4,7 +4,7 @@
 //! that is easily found and proved.
 
 use super::net::{Gate, Net, Node, RegId};
-use super::range::{Ranges, ranges, shape};
+use super::range::{Ranges, ranges};
 use crate::model::IntShape;
 use std::collections::{HashMap, HashSet};
 
@@ -58,7 +58,7 @@ fn divisor(net: &Net, ranges: &Ranges, id: RegId) -> Option<i64> {
             Gate::Mux(_, a, b) => list.extend([a, b]),
             Gate::Reg(own) if own == id => {}
             Gate::Const(value) if value >= 0 => most = most.max(value),
-            Gate::Wrap(s, a) if is_within(ranges.of(a), shape(s)) => list.push(a),
+            Gate::Wrap(s, a) if ranges.fits(a, s) => list.push(a),
             Gate::Div(s, x, by) if !s.is_unsigned_64() && ranges.of(x).0 >= 0 => {
                 let by = net.as_constant(by).filter(|by| *by > 1)?;
                 if *divisor.get_or_insert(by) != by {
@@ -69,10 +69,6 @@ fn divisor(net: &Net, ranges: &Ranges, id: RegId) -> Option<i64> {
         }
     }
     divisor.filter(|by| most.checked_mul(*by).is_some())
-}
-
-fn is_within(range: (i64, i64), other: (i64, i64)) -> bool {
-    other.0 <= range.0 && range.1 <= other.1
 }
 
 /// What stands above the divisor in what a register holds next; `known` is what was found of gates on the way, as paths

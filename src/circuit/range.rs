@@ -26,6 +26,12 @@ impl Ranges {
     pub(crate) fn of(&self, node: Node) -> Range {
         self.gates[node.0 as usize]
     }
+
+    /// Whether all values of a gate are those of a shape, so that it is not wrapped.
+    pub(super) fn fits(&self, node: Node, s: IntShape) -> bool {
+        let ((low, high), (least, most)) = (self.of(node), shape(s));
+        least <= low && high <= most
+    }
 }
 
 /// Finds the ranges of a net.

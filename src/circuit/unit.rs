@@ -114,8 +114,7 @@ fn one(net: &Net, ranges: &Ranges, units: &mut Units, node: Node, gate: Gate) {
             units.join(net, node, a);
         }
         Gate::Wrap(s, a) => {
-            let (least, most) = super::range::shape(s);
-            if of(a).0 >= least && of(a).1 <= most {
+            if ranges.fits(a, s) {
                 units.join(net, node, a);
             } else {
                 whole(units, &[a, node]);

@@ -48,7 +48,7 @@ pub(super) fn partial(
         // What is not the same from rest may be if nothing is at rest.
         let others: Vec<usize> = open.difference(&proved).copied().collect();
         let further = (provisos.contains(&Proviso::Rest) && !others.is_empty())
-            .then(|| conditional(&only(twin, &others.iter().copied().collect()), means, Proviso::Unrest, go_on))
+            .then(|| conditional(&only(twin, &others.iter().copied().collect()), means, Proviso::Opposite, go_on))
             .flatten();
         if let Some((further, provisos, _)) = further {
             let all = always.iter().copied().chain(further.into_iter().map(|o| others[o])).collect();

@@ -16,7 +16,7 @@ pub(super) enum Proviso {
     /// Inputs are at rest in the scan after each power-up.
     Rest,
     /// BOOL inputs are the opposite of what they are at rest in the scan after each power-up.
-    Unrest,
+    Opposite,
     /// Whole numbers that have a name, and those that are compared, are 0 to so much.
     Numbers(i64),
     /// Two inputs, by the numbers of their pairs, are never on together.
@@ -34,7 +34,7 @@ impl Proviso {
             }
             Proviso::Power => "power stays on".to_string(),
             Proviso::Rest => "inputs are at rest in the scan after power-up".to_string(),
-            Proviso::Unrest => {
+            Proviso::Opposite => {
                 "BOOL inputs are the opposite of what they are at rest in the scan after power-up".to_string()
             }
             Proviso::Numbers(most) => {
@@ -56,7 +56,7 @@ pub(super) fn outset(provisos: &[Proviso]) -> Outset {
     Outset {
         begin: match provisos {
             all if all.contains(&Proviso::Rest) => Begin::Rest,
-            all if all.contains(&Proviso::Unrest) => Begin::Opposite,
+            all if all.contains(&Proviso::Opposite) => Begin::Opposite,
             _ => Begin::Any,
         },
         lasting: provisos.contains(&Proviso::Power),

@@ -105,9 +105,7 @@ impl Matcher {
             track.wrong || late
         })
     }
-}
 
-impl Matcher {
     /// Of an output the oldest change of each side that has no counterpart: the side, when its scan ended, and the value
     /// as the right side has it.
     pub(super) fn unmet(&self, output: usize) -> impl Iterator<Item = (usize, i64, i64)> {
