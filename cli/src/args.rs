@@ -188,6 +188,10 @@ pub(crate) struct Compare {
     /// A map of addresses (as `translate --save-map` writes it) whose rows pair points.
     #[arg(long)]
     pub(crate) map: Option<PathBuf>,
+    /// Points that may be without a partner, with commas: an input keeps its value at rest, an output is not compared. Or
+    /// no-inputs, where neither version has one.
+    #[arg(long, value_name = "NAMES", value_delimiter = ',')]
+    pub(crate) agree: Vec<String>,
     /// How many scenarios to try.
     #[arg(long, default_value_t = 4_000)]
     pub(crate) scenarios: u64,
@@ -245,6 +249,10 @@ pub(crate) struct Prove {
     /// A map of addresses (as `translate --save-map` writes it) whose rows pair points.
     #[arg(long)]
     pub(crate) map: Option<PathBuf>,
+    /// Points that may be without a partner, with commas: an input keeps its value at rest, an output is not compared. Or
+    /// no-inputs, where neither version has one.
+    #[arg(long, value_name = "NAMES", value_delimiter = ',')]
+    pub(crate) agree: Vec<String>,
     /// After how long it is undecided: 2m, 30s.
     #[arg(long, default_value = "2m", value_parser = duration)]
     pub(crate) time_limit: Duration,
@@ -270,6 +278,7 @@ impl Prove {
             within: self.within,
             scenario: Vec::new(),
             map: self.map.clone(),
+            agree: self.agree.clone(),
             scenarios: effort.scenarios,
             scans: effort.scans,
             seed: self.seed,

@@ -140,6 +140,9 @@ impl Case {
         if let Some(within) = args.within {
             twin.pairing.outputs.iter_mut().for_each(|p| p.tolerance = Tolerance::Within(within));
         }
+        for name in &args.agree {
+            twin.pairing.agree(name)?;
+        }
         Ok(twin.with_rules(self.rules.clone()))
     }
 

@@ -6,10 +6,10 @@
 
 use super::effects::Effect;
 use super::memory::Memory;
-use super::net::{Gate, Net, Node, RegId};
+use super::net::{Gate, Net, Node, RegId, Role};
 use crate::model::IntShape;
 use crate::model::ops::FaultKind;
-use crate::scan::{Direction, Machine, PointType, Tape};
+use crate::scan::{Direction, LOOP_LIMIT, Machine, PointType, Tape};
 use std::collections::{BTreeMap, HashMap};
 
 /// Why a program has no circuit.
@@ -106,9 +106,10 @@ pub(super) struct Builder<'n> {
     pub(super) when: Node,
     waiting: BTreeMap<u32, Vec<Path>>,
     faults: Vec<(FaultKind, Path)>,
-    /// Of offsets into arrays: how far they reach, and the step of their last index.
-    pub(super) offsets: HashMap<Node, (i64, i64)>,
     beyond: Node,
+    /// Rounds of loops that any path may have gone in this scan, at most; how many each has is in memory, behind the last
+    /// slot.
+    most_rounds: u64,
 }
 
 /// Faults in the order of their numbers.
@@ -137,6 +138,8 @@ pub(crate) fn add_version(
     let running = net.mux(has_begun, dt, zero);
     let always = net.bool(true);
     net.registers[began.0 as usize].next = always;
+    net.registers[first.0 as usize].role = Role::FirstScan;
+    net.registers[began.0 as usize].role = Role::HasBegun;
     let given = machine.points_of(Direction::Input).zip(inputs).map(|((_, p), node)| (p.slot, *node)).collect();
     let mut bools = vec![false; tape.image.len()];
     machine.bool_slots().for_each(|slot| bools[slot as usize] = true);
@@ -154,14 +157,15 @@ pub(crate) fn add_version(
         watches,
         unread,
         ticks: HashMap::new(),
-        memory: Memory::new(tape.image.len()),
+        memory: Memory::new(tape.image.len() + 1),
         when: always,
         waiting: BTreeMap::new(),
         faults: Vec::new(),
-        offsets: HashMap::new(),
         beyond: zero,
+        most_rounds: 0,
         net,
     };
+    builder.memory.set(builder.rounds(), zero);
     for entry in &tape.entries {
         builder.entry(entry.start, entry.interval)?;
     }
@@ -207,7 +211,7 @@ impl Builder<'_> {
             if self.net.gates.len() > MOST_GATES {
                 return Err(Unfit::Size);
             }
-            match self.effect(self.tape.code[at as usize])? {
+            match self.effect(at)? {
                 Effect::On => {}
                 Effect::End => {
                     let nothing = self.nothing();
@@ -222,6 +226,7 @@ impl Builder<'_> {
                     self.when = stays;
                 }
                 Effect::Back { to } => {
+                    self.count_round();
                     let round = rounds.entry(at).or_default();
                     let sure = self.net.as_constant(self.when) == Some(1);
                     *round += u32::from(!sure);
@@ -240,6 +245,26 @@ impl Builder<'_> {
             self.join(path);
         }
         Ok(())
+    }
+
+    /// Where memory holds how many rounds of loops the path at hand has gone.
+    fn rounds(&self) -> u32 {
+        self.tape.image.len() as u32
+    }
+
+    /// One more round of a loop; a fault where none is left.
+    fn count_round(&mut self) {
+        let before = self.read(self.rounds());
+        if self.most_rounds >= LOOP_LIMIT {
+            let limit = self.net.constant(LOOP_LIMIT as i64);
+            let is_left = self.net.add(Gate::Less(before, limit));
+            let spent = self.net.not(is_left);
+            self.fault_if(FaultKind::LoopLimit, spent);
+        }
+        self.most_rounds += 1;
+        let one = self.net.constant(1);
+        let after = self.net.add(Gate::Add(IntShape::LONG, before, one));
+        self.memory.set(self.rounds(), after);
     }
 
     fn nothing(&mut self) -> Node {
@@ -356,6 +381,7 @@ impl Builder<'_> {
             Some((id, before)) => {
                 let fault = self.net.mux(stopped, before, code);
                 self.net.registers[id.0 as usize].next = fault;
+                self.net.registers[id.0 as usize].role = Role::Fault;
                 fault
             }
             None => zero,
@@ -379,6 +405,7 @@ impl Builder<'_> {
                     let (id, held) = self.net.register(image, false, self.bools[point.slot as usize]);
                     let seen = self.net.mux(whole, written, held);
                     self.net.registers[id.0 as usize].next = seen;
+                    self.net.registers[id.0 as usize].role = Role::Held;
                     seen
                 }
             });
@@ -399,11 +426,15 @@ impl Builder<'_> {
         let always = self.net.bool(true);
         let when = std::mem::replace(&mut self.when, always);
         let memory = self.memory.clone();
+        // Whoever asks has all rounds left.
+        let zero = self.net.constant(0);
+        self.memory.set(self.rounds(), zero);
+        let rounds = std::mem::take(&mut self.most_rounds);
         let followed = self.follow(start);
         let probed = Probed { value: self.read(slot), has_value: self.when };
         self.faults.clear();
         self.waiting.clear();
-        (self.when, self.memory) = (when, memory);
+        (self.when, self.memory, self.most_rounds) = (when, memory, rounds);
         followed.ok().map(|()| probed)
     }
 

@@ -2,12 +2,12 @@
 //! `tests/circuit.rs` runs both on the corpus and on programs drawn at random.
 
 use super::build::{Builder, MOST_GATES, Unfit};
-use super::gcd;
 use super::net::{Gate, Node, Whole};
 use crate::model::functions::{Shift, time_unit};
 use crate::model::ops::FaultKind;
 use crate::model::{Elem, IntShape};
-use crate::scan::{Dimension, One, Op};
+use crate::scan::{Dimension, One, Op, Reach};
+use std::collections::HashMap;
 
 /// Where to go on.
 pub(super) enum Effect {
@@ -17,11 +17,10 @@ pub(super) enum Effect {
     End,
 }
 
-/// Slots that one index may choose from, at most.
-const MOST_CHOICES: i64 = 4096;
-
 impl Builder<'_> {
-    pub(super) fn effect(&mut self, op: Op) -> Result<Effect, Unfit> {
+    /// What the operation at a place of the tape does.
+    pub(super) fn effect(&mut self, at: u32) -> Result<Effect, Unfit> {
+        let op = self.tape.code[at as usize];
         match op {
             Op::Jump { to } => return Ok(Effect::Jump { when: self.net.bool(true), to }),
             Op::JumpIf { c, to } => return Ok(Effect::Jump { when: self.condition(c), to }),
@@ -39,7 +38,7 @@ impl Builder<'_> {
             | Op::RestartAt { .. }
             | Op::Load { .. }
             | Op::Index { .. }
-            | Op::Bound { .. } => self.moving(op),
+            | Op::Bound { .. } => self.moving(at, op),
             Op::Ticks { d, a } => {
                 let base = self.read(a);
                 let base = self.net.as_constant(base).ok_or(Unfit::Base)?;
@@ -193,7 +192,7 @@ impl Builder<'_> {
 
     fn convert(&mut self, from: Elem, to: Elem, a: Node) -> Node {
         let zero = self.net.constant(0);
-        let (Some(_), Some(shape)) = (from.shape(), to.shape()) else {
+        let (Some(of), Some(shape)) = (from.shape(), to.shape()) else {
             return if from == to { a } else { self.whole(Whole::Convert(from, to), a, zero) };
         };
         let unit = time_unit;
@@ -206,7 +205,9 @@ impl Builder<'_> {
             }
             (false, true) => {
                 let most = i64::MAX / unit(to);
-                self.outside(a, -most - i64::from(unit(to) == 1), most);
+                // Of 64 bits without sign what looks negative is too large as well.
+                let least = if of.is_unsigned_64() { 0 } else { -most - i64::from(unit(to) == 1) };
+                self.outside(a, least, most);
                 let unit = self.net.constant(unit(to));
                 self.net.add(Gate::Mul(IntShape::LONG, a, unit))
             }
@@ -268,7 +269,8 @@ impl Builder<'_> {
     }
 
     /// What copies, checks and selects.
-    fn moving(&mut self, op: Op) {
+    fn moving(&mut self, at: u32, op: Op) {
+        let reach = self.tape.reach(at);
         match op {
             Op::Bound { a, range } => {
                 let (low, high) = self.tape.ranges[range as usize];
@@ -283,8 +285,6 @@ impl Builder<'_> {
                 let place = self.net.add(Gate::Sub(IntShape::LONG, index, low_node));
                 let place = self.net.add(Gate::Mul(IntShape::LONG, place, by));
                 let sum = self.net.add(Gate::Add(IntShape::LONG, offset, place));
-                let (before, _) = self.offsets(offset);
-                self.offsets.insert(sum, (before + (high - low) * stride, stride));
                 self.memory.set(d, sum);
             }
             Op::Copy { d, a, n } => {
@@ -293,96 +293,68 @@ impl Builder<'_> {
             }
             Op::Load { d, base, off } => {
                 let off = self.read(off);
-                let node = self.select(base, off);
+                let node = self.select(base, off, reach);
                 self.memory.set(d, node);
             }
             Op::LoadBlock { d, off, block } => {
                 let (base, n) = self.tape.blocks[block as usize];
                 let off = self.read(off);
-                let nodes: Vec<Node> = (base..base + n).map(|slot| self.select(slot, off)).collect();
+                let nodes: Vec<Node> = (base..base + n).map(|slot| self.select(slot, off, reach)).collect();
                 (d..).zip(nodes).for_each(|(slot, node)| self.memory.set(slot, node));
             }
             Op::Store { base, off, a } => {
                 let (off, value) = (self.read(off), self.read(a));
-                self.spread(base, off, value);
+                self.spread(base, off, value, reach);
             }
             Op::StoreBlock { a, off, block } => {
                 let (base, n) = self.tape.blocks[block as usize];
                 let off = self.read(off);
                 let values: Vec<Node> = (a..a + n).map(|slot| self.read(slot)).collect();
-                (base..).zip(values).for_each(|(slot, value)| self.spread(slot, off, value));
+                (base..).zip(values).for_each(|(slot, value)| self.spread(slot, off, value, reach));
             }
             Op::RestartAt { base, off } => {
                 let (off, zero) = (self.read(off), self.net.constant(0));
-                self.spread(base, off, zero);
+                self.spread(base, off, zero, reach);
             }
             _ => {}
         }
     }
 
-    /// How far an offset may reach, and in which steps.
-    fn offsets(&self, offset: Node) -> (i64, i64) {
-        match self.net.as_constant(offset) {
-            Some(value) => (value, 0),
-            None => self.offsets.get(&offset).copied().unwrap_or((0, 1)),
-        }
-    }
-
     /// The slots that `base + offset` may be, each with the condition that it is.
-    fn choices(&mut self, base: u32, offset: Node) -> Vec<(u32, Node)> {
+    fn choices(&mut self, base: u32, offset: Node, reach: Reach) -> Vec<(u32, Node)> {
         if let Some(value) = self.net.as_constant(offset) {
             return vec![(base + value as u32, self.net.bool(true))];
         }
-        let (most, _) = self.offsets(offset);
-        let step = self.step(offset).max(1);
         let mut out = Vec::new();
-        let mut at = 0;
-        // What is too large is refused when the next operation comes.
-        while self.net.gates.len() <= MOST_GATES
-            && at <= most
-            && at / step < MOST_CHOICES
-            && (base as i64 + at) < self.tape.image.len() as i64
-        {
+        for at in (0..=reach.most).step_by(reach.step.max(1) as usize) {
+            // What is too large is refused when the next operation comes.
+            if self.net.gates.len() > MOST_GATES {
+                break;
+            }
             let number = self.net.constant(at);
             out.push((base + at as u32, self.net.equal(offset, number)));
-            at += step;
         }
         out
     }
 
-    /// The greatest step that an offset moves in.
-    fn step(&self, offset: Node) -> i64 {
-        let mut step = 0;
-        let mut list = vec![offset];
-        while let Some(node) = list.pop() {
-            match (self.net.gate(node), self.offsets.get(&node)) {
-                (Gate::Const(value), _) => step = gcd(step, value),
-                (Gate::Add(_, a, b), Some((_, stride))) => {
-                    step = gcd(step, *stride);
-                    list.extend([a, b].iter().filter(|n| self.offsets.contains_key(n)));
-                }
-                (_, Some((_, stride))) => step = gcd(step, *stride),
-                _ => {}
-            }
+    fn select(&mut self, base: u32, offset: Node, reach: Reach) -> Node {
+        let choices = self.choices(base, offset, reach);
+        let values: Vec<Node> = choices.iter().map(|(slot, _)| self.read(*slot)).collect();
+        let mut often: HashMap<Node, usize> = HashMap::new();
+        values.iter().for_each(|value| *often.entry(*value).or_default() += 1);
+        // One of the choices is right; what most of them hold needs no condition.
+        let Some(usual) = often.into_iter().max_by_key(|(node, count)| (*count, *node)).map(|(node, _)| node) else {
+            return self.net.constant(0);
+        };
+        let mut node = usual;
+        for ((_, when), value) in choices.into_iter().zip(values).rev().filter(|(_, value)| *value != usual) {
+            node = self.net.mux(when, value, node);
         }
-        step
+        node
     }
 
-    fn select(&mut self, base: u32, offset: Node) -> Node {
-        let choices = self.choices(base, offset);
-        let mut node = None;
-        for (slot, when) in choices.into_iter().rev() {
-            let value = self.read(slot);
-            node = Some(match node {
-                None => value,
-                Some(rest) => self.net.mux(when, value, rest),
-            });
-        }
-        node.unwrap_or_else(|| self.net.constant(0))
-    }
-
-    fn spread(&mut self, base: u32, offset: Node, value: Node) {
-        for (slot, when) in self.choices(base, offset) {
+    fn spread(&mut self, base: u32, offset: Node, value: Node, reach: Reach) {
+        for (slot, when) in self.choices(base, offset, reach) {
             let old = self.read(slot);
             let node = self.net.mux(when, value, old);
             self.memory.set(slot, node);

@@ -28,17 +28,10 @@ pub(crate) use build::{Probed, Scanned, Unread, add_version};
 pub(crate) use graph::{Bit, Graph};
 pub(crate) use lanes::limits;
 pub use lanes::{LANES, Lanes};
-pub(crate) use net::{Gate, InputId, Net, Node, RegId, Whole};
+pub(crate) use net::{Gate, InputId, Net, Node, RegId, Role, Whole};
+#[cfg(test)]
+pub(crate) use net::{Rewrite, watched};
 pub(crate) use plan::{Act, Place, Plan, plan};
 pub(crate) use planes::{ALL, NONE, Plane, Planes, Simulator, bit};
 pub(crate) use quotient::undivided;
 pub(crate) use words::{Word, add, begin, equal, less, mul, run_all, within};
-
-/// The greatest number that divides both; `gcd(0, x)` is `x` without its sign.
-pub(crate) fn gcd(a: i64, b: i64) -> i64 {
-    let (mut a, mut b) = (a.unsigned_abs(), b.unsigned_abs());
-    while b != 0 {
-        (a, b) = (b, a % b);
-    }
-    a.min(i64::MAX as u64) as i64
-}

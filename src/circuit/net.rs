@@ -179,6 +179,22 @@ pub(crate) struct Input {
     pub(crate) step: i64,
 }
 
+/// What a register is, if it is no variable.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum Role {
+    /// A variable, or something that only the circuit has.
+    #[default]
+    Plain,
+    /// Whether the next scan is the first after power-up.
+    FirstScan,
+    /// Whether any scan has run since the very first power-up.
+    HasBegun,
+    /// The fault that has stopped the program; 0 for none.
+    Fault,
+    /// What the outside saw last of an output.
+    Held,
+}
+
 /// What lasts from scan to scan.
 #[derive(Clone, Debug)]
 pub(crate) struct Register {
@@ -198,18 +214,26 @@ pub(crate) struct Register {
     pub(crate) slot: Option<(usize, u32)>,
     /// What it holds is so many times what the slot does, or a little more.
     pub(crate) per: i64,
+    pub(crate) role: Role,
 }
 
 /// Gates, registers and inputs.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Net {
     pub(crate) gates: Vec<Gate>,
+    /// Of each gate whether it is 0 or 1.
+    bools: Vec<bool>,
     ids: HashMap<Gate, Node>,
     pub(crate) registers: Vec<Register>,
     pub(crate) inputs: Vec<Input>,
 }
 
+mod rules;
+#[cfg(test)]
+pub(crate) mod watched;
 mod ways;
+
+pub(crate) use rules::Rewrite;
 
 impl Net {
     pub(crate) fn gate(&self, node: Node) -> Gate {
@@ -248,17 +272,19 @@ impl Net {
     /// A register that keeps what it holds until it is said what comes next.
     pub(crate) fn register(&mut self, init: i64, retained: bool, bool: bool) -> (RegId, Node) {
         let id = RegId(self.registers.len() as u32);
-        let node = self.put(Gate::Reg(id));
         self.registers.push(Register {
             init,
-            next: node,
+            next: Node(0),
             retained,
             stopwatch: false,
             bool,
             unread: false,
             slot: None,
             per: 1,
+            role: Role::Plain,
         });
+        let node = self.put(Gate::Reg(id));
+        self.registers[id.0 as usize].next = node;
         (id, node)
     }
 
@@ -266,11 +292,13 @@ impl Net {
         if let Gate::Const(value) = self.gate(node) { Some(value) } else { None }
     }
 
-    fn put(&mut self, gate: Gate) -> Node {
+    /// The node of a gate as it is, and shared if it is there already.
+    pub(crate) fn put(&mut self, gate: Gate) -> Node {
         if let Some(node) = self.ids.get(&gate) {
             return *node;
         }
         let node = Node(self.gates.len() as u32);
+        self.bools.push(self.gives_bool(gate));
         self.gates.push(gate);
         self.ids.insert(gate, node);
         node
@@ -284,229 +312,9 @@ impl Net {
             return self.constant(value);
         }
         match self.simpler(gate) {
-            Ok(node) => node,
+            Ok(simpler) => simpler.told(),
             Err(gate) => self.put(gate),
         }
-    }
-
-    /// What is the same as a gate and simpler: a node, or else a gate in its usual form.
-    fn simpler(&mut self, gate: Gate) -> Result<Node, Gate> {
-        use Gate::*;
-        let k = |n: Node| self.as_constant(n);
-        // Operands that may be swapped stand in order, a constant last.
-        let usual = |a: Node, b: Node| if k(a).is_some() || (k(b).is_none() && a > b) { (b, a) } else { (a, b) };
-        Err(match gate {
-            And(a, b) => {
-                let (a, b) = usual(a, b);
-                match k(b) {
-                    Some(0) => return Ok(b),
-                    Some(1) if self.is_bool(a) => return Ok(a),
-                    _ if a == b => return Ok(a),
-                    _ if self.opposite(a, b) => return Ok(self.bool(false)),
-                    _ if self.implied(a, b) => return Ok(a),
-                    _ if self.implied(b, a) => return Ok(b),
-                    _ => And(a, b),
-                }
-            }
-            Or(a, b) => {
-                let (a, b) = usual(a, b);
-                match k(b) {
-                    Some(0) => return Ok(a),
-                    Some(1) if self.is_bool(a) => return Ok(b),
-                    _ if a == b => return Ok(a),
-                    _ if self.opposite(a, b) => return Ok(self.bool(true)),
-                    _ => return self.either(a, b),
-                }
-            }
-            Xor(a, b) => {
-                let (a, b) = usual(a, b);
-                match (k(b), self.gate(a)) {
-                    (Some(0), _) => return Ok(a),
-                    (Some(x), Xor(c, d)) if k(d).is_some() => {
-                        let rest = self.constant(x ^ k(d).unwrap_or_default());
-                        return Ok(self.add(Xor(c, rest)));
-                    }
-                    _ if a == b => return Ok(self.constant(0)),
-                    _ => Xor(a, b),
-                }
-            }
-            Add(s, a, b) => {
-                let (a, b) = usual(a, b);
-                if k(b) == Some(0) { return Ok(self.add(Wrap(s, a))) } else { Add(s, a, b) }
-            }
-            Sub(s, a, b) if k(b) == Some(0) => return Ok(self.add(Wrap(s, a))),
-            Mul(s, a, b) => {
-                let (a, b) = usual(a, b);
-                match k(b) {
-                    Some(0) => return Ok(b),
-                    Some(1) => return Ok(self.add(Wrap(s, a))),
-                    _ => Mul(s, a, b),
-                }
-            }
-            Wrap(IntShape { bits: 64, .. }, a) => return Ok(a),
-            Wrap(_, a) if self.is_bool(a) => return Ok(a),
-            Eq(a, b) => {
-                let (a, b) = usual(a, b);
-                match k(b) {
-                    Some(1) if self.is_bool(a) => return Ok(a),
-                    Some(0) if self.is_bool(a) => return Ok(self.not(a)),
-                    _ if a == b => return Ok(self.bool(true)),
-                    _ => Eq(a, b),
-                }
-            }
-            Less(a, b) | Below(a, b) if a == b => return Ok(self.bool(false)),
-            Min(a, b) | Max(a, b) if a == b => return Ok(a),
-            Less(..) | Div(..) => return self.of_quotient(gate),
-            Min(a, b) => {
-                let (a, b) = usual(a, b);
-                return self.of_quotient(Min(a, b));
-            }
-            Max(a, b) => {
-                let (a, b) = usual(a, b);
-                Max(a, b)
-            }
-            Mux(c, a, b) => return self.choice(c, a, b),
-            Advance(a, b) if k(b) == Some(0) => return Ok(a),
-            other => other,
-        })
-    }
-
-    /// What is asked of a quotient is asked of its dividend, if the divisor is a constant above zero: then nobody has to
-    /// divide what is large. Quotients are cut towards zero, so all of this holds of negative dividends too.
-    fn of_quotient(&mut self, gate: Gate) -> Result<Node, Gate> {
-        use Gate::*;
-        let k = |n: Node| self.as_constant(n);
-        let quotient = |n: Node| match self.gate(n) {
-            Div(s, x, by) => k(by).filter(|by| *by > 0).map(|by| (s, x, by)),
-            _ => None,
-        };
-        match gate {
-            // x / a / b is x / ab.
-            Div(s, a, b) => {
-                if let (Some((_, x, first)), Some(second)) = (quotient(a), k(b).filter(|b| *b > 0))
-                    && let Some(by) = first.checked_mul(second)
-                {
-                    let by = self.constant(by);
-                    return self.simpler(Div(s, x, by)).or_else(|gate| Ok(self.put(gate)));
-                }
-            }
-            // MIN(x / k, c) is MIN(x, ck) / k.
-            Min(a, b) => {
-                if let (Some((s, x, by)), Some(c)) = (quotient(a), k(b).filter(|c| *c >= 0))
-                    && let Some(most) = c.checked_mul(by)
-                {
-                    let (most, by) = (self.constant(most), self.constant(by));
-                    let least = self.add(Min(x, most));
-                    return Ok(self.add(Div(s, least, by)));
-                }
-            }
-            Less(a, b) => {
-                // x / k < c is x < ck.
-                if let (Some((_, x, by)), Some(c)) = (quotient(a), k(b).filter(|c| *c > 0))
-                    && let Some(most) = c.checked_mul(by)
-                {
-                    let most = self.constant(most);
-                    return Ok(self.add(Less(x, most)));
-                }
-                // c < x / k is NOT x < (c + 1)k.
-                if let (Some(c), Some((_, x, by))) = (k(a).filter(|c| *c >= 0), quotient(b))
-                    && let Some(most) = c.checked_add(1).and_then(|c| c.checked_mul(by))
-                {
-                    let most = self.constant(most);
-                    let less = self.add(Less(x, most));
-                    return Ok(self.not(less));
-                }
-            }
-            _ => {}
-        }
-        Err(gate)
-    }
-
-    /// A or B, where they may be two ways of one condition.
-    fn either(&mut self, a: Node, b: Node) -> Result<Node, Gate> {
-        // p AND c OR p AND NOT c is p.
-        if let (Gate::And(p, c), Gate::And(q, d)) = (self.gate(a), self.gate(b)) {
-            for (p, c) in [(p, c), (c, p)] {
-                for (q, d) in [(q, d), (d, q)] {
-                    if p == q && self.opposite(c, d) {
-                        return Ok(p);
-                    }
-                }
-            }
-        }
-        // c OR p AND NOT c is c OR p.
-        for (a, b) in [(a, b), (b, a)] {
-            if let Gate::And(p, c) = self.gate(b) {
-                for (p, c) in [(p, c), (c, p)] {
-                    if self.opposite(a, c) {
-                        return Ok(self.add(Gate::Or(a, p)));
-                    }
-                }
-                if p == a || c == a {
-                    return Ok(a);
-                }
-            }
-        }
-        self.ways(a, b)
-    }
-
-    fn choice(&mut self, c: Node, a: Node, b: Node) -> Result<Node, Gate> {
-        if let Some(known) = self.as_constant(c) {
-            return Ok(if known != 0 { a } else { b });
-        }
-        if a == b {
-            return Ok(a);
-        }
-        // Not asked again what is known by then.
-        let (a, b) = (self.given(a, c, true), self.given(b, c, false));
-        if a == b {
-            return Ok(a);
-        }
-        if let Some(positive) = self.negated(c) {
-            return Ok(self.add(Gate::Mux(positive, b, a)));
-        }
-        // The smaller or larger of two is written as that.
-        if let Gate::Less(x, y) = self.gate(c) {
-            if (a, b) == (x, y) {
-                return Ok(self.add(Gate::Min(x, y)));
-            }
-            if (a, b) == (y, x) {
-                return Ok(self.add(Gate::Max(x, y)));
-            }
-        }
-        if self.is_bool(a) && self.is_bool(b) {
-            match (self.as_constant(a), self.as_constant(b)) {
-                (Some(1), Some(0)) => return Ok(c),
-                (Some(0), Some(1)) => return Ok(self.not(c)),
-                (Some(1), _) => return Ok(self.add(Gate::Or(c, b))),
-                (Some(0), _) => {
-                    let not = self.not(c);
-                    return Ok(self.add(Gate::And(not, b)));
-                }
-                (_, Some(0)) => return Ok(self.add(Gate::And(c, a))),
-                (_, Some(1)) => {
-                    let not = self.not(c);
-                    return Ok(self.add(Gate::Or(not, a)));
-                }
-                _ => {}
-            }
-        }
-        Err(Gate::Mux(c, a, b))
-    }
-
-    /// What a node is where a condition is known.
-    fn given(&self, node: Node, condition: Node, holds: bool) -> Node {
-        let mut node = node;
-        while let Gate::Mux(c, a, b) = self.gate(node) {
-            if c == condition {
-                node = if holds { a } else { b };
-            } else if self.opposite(c, condition) {
-                node = if holds { b } else { a };
-            } else {
-                break;
-            }
-        }
-        node
     }
 
     pub(crate) fn not(&mut self, a: Node) -> Node {
@@ -530,44 +338,33 @@ impl Net {
         self.add(Gate::Eq(a, b))
     }
 
-    /// The node this one is the NOT of.
-    fn negated(&self, node: Node) -> Option<Node> {
-        match self.gate(node) {
-            Gate::Xor(a, one) if self.as_constant(one) == Some(1) && self.is_bool(a) => Some(a),
-            _ => None,
-        }
-    }
-
-    fn opposite(&self, a: Node, b: Node) -> bool {
-        self.negated(a) == Some(b) || self.negated(b) == Some(a)
-    }
-
-    /// True if `a` is an AND of which `b` is a part.
-    fn implied(&self, a: Node, b: Node) -> bool {
-        matches!(self.gate(a), Gate::And(x, y) if (x == b || y == b) && self.is_bool(a) && self.is_bool(b))
-    }
-
-    /// True if it can be told at a glance that it is 0 or 1.
+    /// True if it can be told from what it is made of that it is 0 or 1.
     pub(crate) fn is_bool(&self, node: Node) -> bool {
-        let mut steps = 64;
-        self.is_bool_within(node, &mut steps)
+        self.bools[node.0 as usize]
     }
 
-    fn is_bool_within(&self, node: Node, steps: &mut u32) -> bool {
-        if *steps == 0 {
-            return false;
-        }
-        *steps -= 1;
-        match self.gate(node) {
+    /// Whether a gate is 0 or 1, from what is known of its operands.
+    fn gives_bool(&self, gate: Gate) -> bool {
+        match gate {
             Gate::Const(value) => value == 0 || value == 1,
             Gate::Eq(..) | Gate::Less(..) | Gate::Below(..) | Gate::Fails(..) => true,
             Gate::Input(input) => self.inputs[input.0 as usize].range == (0, 1),
-            Gate::And(a, b) => self.is_bool_within(a, steps) || self.is_bool_within(b, steps),
-            Gate::Or(a, b) | Gate::Xor(a, b) => self.is_bool_within(a, steps) && self.is_bool_within(b, steps),
-            Gate::Mux(_, a, b) => self.is_bool_within(a, steps) && self.is_bool_within(b, steps),
-            Gate::Wrap(_, a) => self.is_bool_within(a, steps),
+            Gate::And(a, b) => self.is_bool(a) || self.is_bool(b),
+            Gate::Or(a, b) | Gate::Xor(a, b) => self.is_bool(a) && self.is_bool(b),
+            Gate::Mux(_, a, b) => self.is_bool(a) && self.is_bool(b),
+            Gate::Wrap(_, a) => self.is_bool(a),
             Gate::Reg(register) => self.registers.get(register.0 as usize).is_some_and(|r| r.bool),
-            _ => false,
+            Gate::Whole(Whole::Real { op, .. }, ..) => op.is_comparison(),
+            Gate::Whole(..)
+            | Gate::Add(..)
+            | Gate::Sub(..)
+            | Gate::Mul(..)
+            | Gate::Div(..)
+            | Gate::Mod(..)
+            | Gate::Advance(..)
+            | Gate::Min(..)
+            | Gate::Max(..)
+            | Gate::Shift(..) => false,
         }
     }
 }

@@ -71,7 +71,8 @@ pub(crate) struct Kept {
     pub(crate) retained: bool,
     /// True if what it holds at power-up is never read.
     pub(crate) unread: bool,
-    /// The largest it can hold, in its unit.
+    /// The smallest and the largest it can hold, in its unit.
+    pub(crate) least: i64,
     pub(crate) most: i64,
 }
 
@@ -97,6 +98,19 @@ impl Plan {
     /// True if some function in it is not taken apart into bits.
     pub(crate) fn has_whole(&self) -> bool {
         self.steps.iter().any(|s| matches!(s.act, Act::Whole(_) | Act::Fails(_)))
+    }
+
+    /// How much there is to do in a scan: bits, and for what is multiplied or divided each with each.
+    pub(crate) fn work(&self) -> usize {
+        let of = |step: &Step| {
+            let [d, a, b] = [step.d, step.a, step.b].map(|place| usize::from(place.width));
+            match step.act {
+                Act::Mul => d * b.max(1),
+                Act::Div(_) | Act::Mod(_) => 2 * a.max(1) * b.max(1),
+                _ => d,
+            }
+        };
+        self.bits + self.steps.iter().map(of).sum::<usize>() / 2
     }
 
     /// Only some of the inputs, registers and steps, by their numbers; bits stand where they stood.
@@ -386,6 +400,7 @@ impl Planner<'_> {
                     init: register.init / unit,
                     retained: register.retained,
                     unread: register.unread,
+                    least: self.counted(node).0,
                     most: self.counted(node).1,
                 }
             })

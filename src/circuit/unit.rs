@@ -3,10 +3,10 @@
 //! A stopwatch in nanoseconds takes 40 bits; where scan times and presets are multiples of 10 ms it takes 20 fewer.
 //! Gates that are added, compared or chosen between share a unit; a constant takes that of whatever it meets.
 
-use super::gcd;
 use super::net::{Gate, Net, Node};
 use super::range::{Range, Ranges, add, mul, sub};
 use crate::model::IntShape;
+use crate::model::ops::gcd;
 
 /// The unit of every gate that is not constant.
 pub(crate) struct Units {

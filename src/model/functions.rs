@@ -267,10 +267,13 @@ pub fn convert(from: Elem, to: Elem, a: i64) -> Result<i64, FaultKind> {
             let number = shape.number(a) as f64 / time_unit(from) as f64;
             Ok(ops::round(to == Elem::Real, number).to_bits() as i64)
         }
-        (Some(_), Some(shape)) => match (from.is_time(), to.is_time()) {
+        (Some(of), Some(shape)) => match (from.is_time(), to.is_time()) {
             (true, true) => Ok(a),
             (true, false) => Ok(shape.wrap(a / time_unit(from))),
-            (false, true) => a.checked_mul(time_unit(to)).ok_or(FaultKind::OutOfRange),
+            (false, true) => {
+                let time = of.number(a) * i128::from(time_unit(to));
+                i64::try_from(time).map_err(|_| FaultKind::OutOfRange)
+            }
             (false, false) => Ok(shape.wrap(a)),
         },
     }

@@ -351,3 +351,12 @@ pub fn negate(elem: Elem, a: i64) -> i64 {
 pub fn not(shape: IntShape, a: i64) -> i64 {
     shape.wrap(!a)
 }
+
+/// The greatest number that divides both; `gcd(0, x)` is `x` without its sign.
+pub(crate) fn gcd(a: i64, b: i64) -> i64 {
+    let (mut a, mut b) = (a.unsigned_abs(), b.unsigned_abs());
+    while b != 0 {
+        (a, b) = (b, a % b);
+    }
+    a.min(i64::MAX as u64) as i64
+}

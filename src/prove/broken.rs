@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test may fail loudly")]
 
 use super::induct::{Depth, Induction, Round, induct};
+use super::solve::Budget;
 use super::system::System;
 use super::{Certificate, Means, open_goals};
 use crate::check::check;
@@ -38,8 +39,13 @@ fn doubt(twin: &Twin<'_>, believed: &System, mut found: Induction) -> Option<Dou
     Some(recheck(&certificate.miter, &certificate.certificate).expect_err("a wrong proof is confirmed"))
 }
 
+fn budget(conflicts: u64) -> Budget {
+    Budget { conflicts, ..Budget::default() }
+}
+
 fn induced(system: &System, twin: &Twin<'_>) -> Induction {
-    induct(system, system.states(&Stimuli::new(twin)), Means::default().conflicts, Depth::Alike, &[], |_| true).unwrap()
+    induct(system, system.states(&Stimuli::new(twin)), &budget(Means::default().conflicts), Depth::Alike, &[], |_| true)
+        .unwrap()
 }
 
 #[test]
@@ -50,7 +56,7 @@ fn a_fact_taken_without_a_check_is_caught() {
     // What was seen in a few states is taken for true: that neither ever counted so far.
     let states: Vec<Vec<u64>> = system.states(&Stimuli::new(&twin)).iter().map(|words| vec![words[0] & 1]).collect();
     let groups = super::induct::Groups::seen(&system, &states);
-    let round = Round::new(&system, &groups, &[], &states, 1000);
+    let round = Round::new(&system, &groups, &[], &states, &budget(1000));
     let found = Induction { groups, facts: Vec::new(), round, rounds: 1, asked: 0, too_long: 0 };
     let doubt = doubt(&twin, &system, found).expect("the broken prover claims a proof");
     assert!(matches!(doubt, Doubt::NotKept(_)), "{doubt}");

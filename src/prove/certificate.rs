@@ -15,7 +15,7 @@ use flussab_aiger::binary::Writer;
 pub struct Certificate {
     /// One scan of both versions with registers between scans. A latch is 0 at power-up: a bit that is TRUE then is stored
     /// inverted. An input `power` takes the place of a scan by a loss of power. Each bad state property is an output that
-    /// differs, each output a fact that fails; what is assumed of unknown functions are constraints.
+    /// differs, each output a fact that fails; that unknown functions give the same for the same are constraints, and nothing else is.
     pub miter: Vec<u8>,
     /// Outputs that are all constant FALSE if, and only if, the facts hold at power-up, every scan and every loss of power
     /// keeps them, and they suffice. The inputs are the latches of the miter, then its inputs.
@@ -62,11 +62,13 @@ fn free_names(system: &System, layout: &Layout) -> Vec<String> {
     out
 }
 
-fn latch_names(system: &System) -> impl Iterator<Item = String> {
-    (0..system.bits.len()).map(|bit| {
+fn latch_names(system: &System, layout: &Layout) -> Vec<String> {
+    let name = |bit: usize| {
         let inverted = if system.initial(bit) { "not " } else { "" };
         format!("{inverted}{}", system.bit_name(bit))
-    })
+    };
+    let broken = (layout.latches.len() > system.bits.len()).then(|| "what is assumed was broken before".to_string());
+    (0..system.bits.len()).map(name).chain(broken).collect()
 }
 
 fn miter(system: &System, layout: &Layout, facts: &[String], goals: &[String]) -> Vec<u8> {
@@ -77,7 +79,7 @@ fn miter(system: &System, layout: &Layout, facts: &[String], goals: &[String]) -
     let latches = next.into_iter().map(|next_state| OrderedLatch { next_state, initialization: Some(false) });
     let mut symbols = Vec::new();
     symbols.extend(named(SymbolTarget::Input, free_names(system, layout)));
-    symbols.extend(named(SymbolTarget::Latch, latch_names(system)));
+    symbols.extend(named(SymbolTarget::Latch, latch_names(system, layout)));
     symbols.extend(named(SymbolTarget::Output, facts.iter().map(|fact| format!("not so: {fact}"))));
     symbols.extend(named(SymbolTarget::BadStateProperty, goals.iter().map(|goal| format!("not so: {goal}"))));
     let aig = OrderedAig {
@@ -104,7 +106,7 @@ fn certificate(system: &System, layout: &Layout, facts: &[String], goals: &[Stri
     layout.latches.iter().chain(&layout.free).for_each(|bit| order.input(*bit));
     let outputs = order.all(&wrong);
     let mut symbols = Vec::new();
-    let inputs = latch_names(system).chain(free_names(system, layout));
+    let inputs = latch_names(system, layout).into_iter().chain(free_names(system, layout));
     symbols.extend(named(SymbolTarget::Input, inputs));
     let claims = facts.iter().map(|fact| format!("at power-up not so: {fact}"));
     let claims = claims.chain(facts.iter().map(|fact| format!("after a scan not so: {fact}")));
@@ -259,11 +261,13 @@ impl System {
     }
 
     fn goal_words(&self, what: What) -> String {
-        match what {
+        let limit = self.most.map_or(String::new(), |most| format!(", as long as whole numbers are 0 to {most}"));
+        let words = match what {
             What::Rounds => "loops run no more rounds than are laid out".to_string(),
             What::Faults => "both run, or the same fault has stopped both".to_string(),
             What::Output(number) => format!("{} agrees", self.outputs[number]),
             What::Rule(rule, side) => format!("rule {} holds in {}", self.rules[rule], self.versions[side]),
-        }
+        };
+        words + &limit
     }
 }

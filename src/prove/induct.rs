@@ -5,6 +5,7 @@
 
 use super::facts::Fact;
 use super::seek::{seek, seek_logic};
+use super::solve::Budget;
 use super::sweep::{Same, Sweep};
 use super::system::{System, WORDS};
 use crate::circuit::{self, Bit};
@@ -142,10 +143,10 @@ impl Groups {
 
 impl Round {
     /// Lays out a scan in which bits of a group are one bit.
-    pub(super) fn new(system: &System, groups: &Groups, facts: &[Fact], states: &[Vec<u64>], conflicts: u64) -> Round {
+    pub(super) fn new(system: &System, groups: &Groups, facts: &[Fact], states: &[Vec<u64>], budget: &Budget) -> Round {
         let plan = &system.plan;
         let words = states.first().map_or(WORDS, Vec::len);
-        let mut sweep = Sweep::new(words, conflicts);
+        let mut sweep = Sweep::new(words, budget.clone());
         let mut bits = vec![Bit::FALSE; plan.bits];
         circuit::begin(&mut sweep, plan, &mut bits);
         let mut now = vec![Bit::FALSE; system.bits.len()];
@@ -210,7 +211,7 @@ pub(super) enum Depth {
 pub(super) fn induct(
     system: &System,
     mut states: Vec<Vec<u64>>,
-    conflicts: u64,
+    budget: &Budget,
     depth: Depth,
     parted: &[bool],
     mut go_on: impl FnMut(usize) -> bool,
@@ -227,7 +228,7 @@ pub(super) fn induct(
         if !go_on(groups.facts() + facts.len()) {
             return None;
         }
-        let mut round = Round::new(system, &groups, &facts, &states, conflicts);
+        let mut round = Round::new(system, &groups, &facts, &states, budget);
         let changed = keep(&mut groups, &mut facts, &mut round, &mut go_on)?;
         asked += round.sweep.asked;
         too_long += round.sweep.too_long;

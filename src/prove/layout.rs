@@ -18,7 +18,8 @@ struct Plain<'c> {
 /// One scan, written down.
 pub(super) struct Layout {
     pub(super) graph: Graph,
-    /// The bits of the registers, each stored so that it is FALSE at power-up.
+    /// The bits of the registers, each stored so that it is FALSE at power-up; and, where something is assumed of numbers,
+    /// whether that was broken before.
     pub(super) latches: Vec<Bit>,
     /// What is free in every scan: the bits of the inputs, whether power is lost instead of the scan, and what unknown
     /// functions give.
@@ -40,7 +41,7 @@ impl Layout {
     pub(super) fn new(system: &System, found: &Proof, merged: bool) -> Layout {
         let plan = &system.plan;
         let mut g = Plain { graph: Graph::new(), same: &found.calls, calls: Vec::new() };
-        let latches: Vec<Bit> = system.bits.iter().map(|_| g.graph.input()).collect();
+        let mut latches: Vec<Bit> = system.bits.iter().map(|_| g.graph.input()).collect();
         let initial: Vec<bool> = (0..latches.len()).map(|bit| system.initial(bit)).collect();
         let mut now: Vec<Bit> = latches.iter().zip(&initial).map(|(bit, init)| bit.flip(*init)).collect();
         if merged {
@@ -73,14 +74,28 @@ impl Layout {
             next.push(value.flip(initial[bit]));
             then.push(value);
         }
-        let bad = system.goals.iter().map(|goal| goal.at.map_or(Bit::TRUE, |at| bits[at].not())).collect();
-        let mut constraints = g.constraints();
-        for bits in [&now, &after] {
-            constraints.push(system.numbers_within(&mut g, &system.words_of(bits)));
-        }
-        constraints.retain(|bit| *bit != Bit::TRUE);
+        let mut bad: Vec<Bit> = system.goals.iter().map(|g| g.at.map_or(Bit::TRUE, |at| bits[at].not())).collect();
+        let constraints = g.constraints();
         let first: Vec<Bit> = initial.iter().map(|init| Bit::FALSE.flip(*init)).collect();
-        let [fails, fails_at_power_up, fails_after] = [&now, &first, &then].map(|b| fails(&mut g, system, found, b));
+        let all = [&now, &first, &then].map(|b| fails(&mut g, system, found, b));
+        let [mut fails, fails_at_power_up, mut fails_after] = all;
+        if system.most.is_some() {
+            // What is assumed of numbers is no constraint, which others would have to believe: it is remembered whether it
+            // was broken, and nothing is claimed from then on.
+            let broken = if merged { Bit::FALSE } else { g.graph.input() };
+            let [before, behind] = [&now, &after].map(|bits| system.numbers_within(&mut g, &system.words_of(bits)));
+            let good = g.and(broken.not(), before);
+            let seen = g.and(good, behind);
+            let counts = g.or(power, behind);
+            let stays = g.and(good, counts);
+            bad.iter_mut().for_each(|bit| *bit = g.and(seen, *bit));
+            fails.iter_mut().for_each(|bit| *bit = g.and(broken.not(), *bit));
+            fails_after.iter_mut().for_each(|bit| *bit = g.and(stays, *bit));
+            if !merged {
+                latches.push(broken);
+                next.push(stays.not());
+            }
+        }
         Layout { graph: g.graph, latches, free, next, bad, constraints, fails, fails_at_power_up, fails_after }
     }
 }

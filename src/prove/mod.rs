@@ -9,11 +9,15 @@
 mod broken;
 mod certificate;
 mod facts;
+mod forward;
+mod guard;
 mod induct;
 mod layout;
 mod part;
 mod partial;
 mod proviso;
+#[cfg(test)]
+mod rewrites;
 mod seek;
 mod solve;
 mod sweep;
@@ -21,14 +25,17 @@ mod system;
 
 use crate::circuit::Bit;
 use crate::twin::{
-    Effort, Proved, RuleResult, Stimuli, Strength, Twin, Verdict, compare_twin, describe_pair, faulty, without_rules,
+    self, Difference, Effort, Halt, Proved, RuleResult, Stimuli, Strength, Twin, Verdict, compare_twin, describe_pair,
+    faulty, without_rules,
 };
 pub use certificate::Certificate;
+use forward::forward;
 use induct::{Depth, Induction, induct};
 use part::{Part, Proof};
 use partial::partial;
 use proviso::{Proviso, pinned};
 use rayon::prelude::*;
+use solve::Budget;
 use std::collections::BTreeSet;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
@@ -58,12 +65,14 @@ pub struct Means {
     pub conflicts: u64,
     /// The search for a difference: first a part of it, then, if there is no proof, all.
     pub effort: Effort,
+    /// Whether, where they are not proved the same, conditions are sought under which they are. That takes many proofs.
+    pub conditions: bool,
 }
 
 impl Default for Means {
-    /// 20,000 conflicts, and the usual effort.
+    /// 20,000 conflicts, the usual effort, and conditions.
     fn default() -> Self {
-        Means { conflicts: 20_000, effort: Effort::default() }
+        Means { conflicts: 20_000, effort: Effort::default(), conditions: true }
     }
 }
 
@@ -88,30 +97,36 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
     if !matches!(verdict, Verdict::Tested(_) | Verdict::Different(_)) {
         return (verdict, None);
     }
-    let missing = match attempt(twin, means, &[], go_on) {
-        Ok(found) => match verdict {
-            Verdict::Tested(tested) => {
-                let proved = found.proved(twin, tested.rules);
-                return (Verdict::Proved(Box::new(proved)), Some(found.certificate(twin, &[], &[])));
-            }
-            // What was replayed counts, whatever else is said.
-            other => return (other, None),
-        },
-        Err(missing) => missing,
+    let (missing, verdict) = match (attempt(twin, means, &[], go_on), verdict) {
+        (Err(Missing { disagreement: Some(words), .. }), Verdict::Tested(tested)) => {
+            return (Verdict::undecided(twin, words, tested.rules), None);
+        }
+        (Ok(found), Verdict::Tested(tested)) => {
+            let proved = found.proved(twin, tested.rules);
+            return (Verdict::Proved(Box::new(proved)), Some(found.certificate(twin, &[], &[])));
+        }
+        // What was replayed counts, whatever else is said.
+        (Ok(_), other) | (Err(Missing { disagreement: Some(_), .. }), other) => return (other, None),
+        (Err(missing), verdict) => (missing, verdict),
     };
     let mut verdict = match verdict {
-        Verdict::Tested(_) => {
-            go_on(Stage::Searching);
-            let found = compare_twin(twin, &Effort { faults: 0, ..means.effort.clone() }, |_| {});
-            match found {
-                Verdict::Tested(tested) => Verdict::undecided(twin, missing.words.clone(), tested.rules),
-                other => other,
-            }
-        }
+        Verdict::Tested(tested) => undecided_yet(twin, means, &missing, tested.rules, go_on),
         other => other,
     };
     for (number, rule) in verdict.rules_mut().iter_mut().enumerate() {
         rule.proved = [0, 1].map(|side| missing.rules.contains(&(number, side)));
+    }
+    // Where a replay has shown that an output differs nobody proves it the same.
+    let always = missing.proved;
+    if let Verdict::Different(difference) = &verdict
+        && let twin::What::Output(number) = difference.what
+        && always.contains(&number)
+        && !difference.scenario.is_stopped()
+    {
+        return (verdict, None);
+    }
+    if !means.conditions {
+        return (verdict, None);
     }
     let certificate;
     let proved = match &mut verdict {
@@ -119,8 +134,29 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
         Verdict::Undecided { proved, .. } => proved,
         _ => return (verdict, None),
     };
-    (*proved, certificate) = partial(twin, means, &missing.proved, go_on);
+    (*proved, certificate) = partial(twin, means, &always, go_on);
     (verdict, certificate)
+}
+
+/// What is found where there is no proof and a short search has found nothing: by the solver in the first scans, else by
+/// all of the search.
+fn undecided_yet(
+    twin: &Twin<'_>,
+    means: &Means,
+    missing: &Missing,
+    rules: Vec<RuleResult>,
+    go_on: &mut GoOn<'_>,
+) -> Verdict {
+    go_on(Stage::Searching);
+    let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
+    let solved = System::new(twin, &[]).ok().and_then(|system| forward(twin, &system, &budget));
+    if let Some(difference) = solved {
+        return Verdict::Different(Box::new(Difference { rules, ..difference }));
+    }
+    match compare_twin(twin, &Effort { faults: 0, ..means.effort.clone() }, |_| {}) {
+        Verdict::Tested(tested) => Verdict::undecided(twin, missing.words.clone(), tested.rules),
+        other => other,
+    }
 }
 
 /// A part of the search, so short that a proof need not wait for it.
@@ -186,22 +222,43 @@ struct Missing {
     proved: BTreeSet<usize>,
     /// The rules that are, each with the side it is proved on.
     rules: BTreeSet<(usize, usize)>,
+    /// What the circuit and the engine do not say the same of, in words: then nothing is claimed.
+    disagreement: Option<String>,
+}
+
+/// What the circuit and the engine do not say the same of, as a reason why nothing is claimed.
+fn disagreement(what: &str) -> Missing {
+    let words = format!(
+        "the prover's circuit and the scan engine do not agree, so nothing is claimed; please report this: {what}"
+    );
+    Missing { disagreement: Some(words.clone()), ..Missing::from(words) }
 }
 
 impl From<String> for Missing {
     fn from(words: String) -> Missing {
-        Missing { words, proved: BTreeSet::new(), rules: BTreeSet::new() }
+        Missing { words, proved: BTreeSet::new(), rules: BTreeSet::new(), disagreement: None }
     }
 }
 
 /// A proof, or what is missing.
 fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoOn<'_>) -> Result<Found, Missing> {
     let system = System::new(twin, provisos)?;
-    let states = system.states(&Stimuli::new(&pinned(twin, provisos)));
+    let stimuli = Stimuli::new(&pinned(twin, provisos));
+    let states = system.states(&stimuli);
+    if states.iter().any(Vec::is_empty) {
+        // It is broken from power-up: nothing would be said of anything.
+        return Err("no state was found in which the conditions hold".to_string().into());
+    }
+    // Under conditions the circuit is given what the engine is not.
+    let is_plain = provisos.is_empty();
+    if let Some(what) = is_plain.then(|| guard::scenarios(twin, &system, &stimuli)).flatten() {
+        return Err(disagreement(&what));
+    }
     let parts = system.parts();
-    let stage = Progress { go_on: Mutex::new(go_on), done: AtomicUsize::new(0) };
+    let stage = Progress { go_on: Mutex::new(go_on), halt: twin.halt.clone(), done: AtomicUsize::new(0) };
+    let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
     let each = parts.into_par_iter().map(|part| {
-        let found = settle_part(&part.system, part.states(&states), means, &stage);
+        let found = settle_part(&part.system, part.states(&states), &budget, &stage);
         found.map(|(found, open)| (part, found, open))
     });
     let each: Option<Vec<_>> = each.collect();
@@ -209,6 +266,9 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
         let (done, all) = (stage.done.load(Relaxed), system.goals.len());
         return Err(format!("it was stopped before all facts were settled; {done} of {all} goals are proved").into());
     };
+    if let Some(what) = each.iter().filter(|_| is_plain).find_map(|(part, found, _)| guard::states(twin, part, found)) {
+        return Err(disagreement(&what));
+    }
     let is_rule = |what: &What| matches!(what, What::Rule(..));
     let open: Vec<What> = each.iter().flat_map(|(.., open)| open.iter().map(|(what, _)| *what)).collect();
     if !open.iter().all(is_rule) {
@@ -222,6 +282,7 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
 /// How far all parts are.
 struct Progress<'g, 'f> {
     go_on: Mutex<&'g mut GoOn<'f>>,
+    halt: Halt,
     /// Goals that are proved.
     done: AtomicUsize,
 }
@@ -229,7 +290,11 @@ struct Progress<'g, 'f> {
 impl Progress<'_, '_> {
     fn tell(&self, stage: Stage) -> bool {
         // A caller that panicked is told no more.
-        self.go_on.lock().is_ok_and(|mut go_on| go_on(stage))
+        let goes_on = !self.halt.has_rung() && self.go_on.lock().is_ok_and(|mut go_on| go_on(stage));
+        if !goes_on {
+            self.halt.ring();
+        }
+        goes_on
     }
 }
 
@@ -240,7 +305,7 @@ type Open = Vec<(What, Option<usize>)>;
 fn settle_part(
     system: &System,
     states: Vec<Vec<u64>>,
-    means: &Means,
+    budget: &Budget,
     progress: &Progress<'_, '_>,
 ) -> Option<(Induction, Open)> {
     // Bits that are the same are soon found, and mostly enough; other facts take longer.
@@ -248,9 +313,9 @@ fn settle_part(
     // What looked the same in states that occur and turned out not to be is looked at by itself the next time.
     let mut parted = Vec::new();
     for depth in [Depth::Alike, Depth::Numbers, Depth::Logic] {
-        let conflicts = if depth == Depth::Alike { means.conflicts } else { means.conflicts / 10 };
-        let found =
-            induct(system, states.clone(), conflicts, depth, &parted, |facts| progress.tell(Stage::Facts(facts)));
+        let conflicts = if depth == Depth::Alike { budget.conflicts } else { budget.conflicts / 10 };
+        let budget = Budget { conflicts, ..budget.clone() };
+        let found = induct(system, states.clone(), &budget, depth, &parted, |facts| progress.tell(Stage::Facts(facts)));
         let mut found = found?;
         parted = found.groups.own(system);
         let open =
@@ -311,7 +376,7 @@ fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> Missing {
         What::Rule(number, side) if !open(goal.what) => Some((number, side)),
         _ => None,
     });
-    Missing { words, proved, rules: rules.collect() }
+    Missing { words, proved, rules: rules.collect(), disagreement: None }
 }
 
 /// The goals of a part that are not proved; `None` if it was told to stop.

@@ -268,7 +268,7 @@ fn lines(values: &Values, terms: &[Term], chosen: &[usize], guard: Guard) -> Vec
     for &term in terms {
         let first = of(term, chosen[0]);
         let moves: Vec<i64> = chosen.iter().map(|s| of(term, *s).wrapping_sub(first)).collect();
-        let step = moves.iter().fold(0, |g, m| crate::circuit::gcd(g, *m));
+        let step = moves.iter().fold(0, |g, m| crate::model::ops::gcd(g, *m));
         if step == 0 {
             continue;
         }
@@ -281,7 +281,7 @@ fn lines(values: &Values, terms: &[Term], chosen: &[usize], guard: Guard) -> Vec
             Some((other, _)) if other.register == term.register => {}
             // (u - u0) / a = (v - v0) / b.
             Some((other, by)) => {
-                let g = crate::circuit::gcd(*by, way);
+                let g = crate::model::ops::gcd(*by, way);
                 let (ku, kv) = (way / g, -by / g);
                 let c = ku.wrapping_mul(of(*other, chosen[0])).wrapping_add(kv.wrapping_mul(first));
                 out.push(Fact { guard, claim: Claim::Line { u: *other, ku, v: term, kv, c } });

@@ -1,6 +1,7 @@
 //! One question to a solver: can these bits be as it says, all at once?
 
 use crate::circuit::{Bit, Graph};
+use crate::twin::Halt;
 use batsat::{Callbacks, Lit, Solver, SolverInterface, Var, lbool};
 use std::collections::BinaryHeap;
 
@@ -14,9 +15,18 @@ pub(super) enum Answer {
     Unknown,
 }
 
-/// Stops after so many conflicts.
+/// How long a question may take.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Budget {
+    /// Conflicts.
+    pub(super) conflicts: u64,
+    pub(super) halt: Halt,
+}
+
+/// Stops after so many conflicts, or when it is told to.
 struct Limit {
     left: u64,
+    halt: Halt,
 }
 
 impl Callbacks for Limit {
@@ -25,7 +35,7 @@ impl Callbacks for Limit {
     }
 
     fn stop(&self) -> bool {
-        self.left == 0
+        self.left == 0 || self.halt.has_rung()
     }
 }
 
@@ -54,7 +64,7 @@ impl<'g> Question<'g> {
     pub(super) fn new(graph: &'g Graph, vars: &'g mut Variables, clauses: &[&[Bit]]) -> Question<'g> {
         vars.nodes.drain(..).for_each(|node| vars.of[node] = None);
         vars.of.resize(graph.len(), None);
-        let solver = Solver::new(batsat::SolverOpts::default(), Limit { left: 0 });
+        let solver = Solver::new(batsat::SolverOpts::default(), Limit { left: 0, halt: Halt::default() });
         let mut question = Question { graph, solver, vars, waiting: BinaryHeap::new(), looked: 0, is_open: true };
         for clause in clauses {
             let mut lits: Vec<Lit> = clause.iter().map(|bit| question.lit(*bit)).collect();
@@ -111,12 +121,12 @@ impl<'g> Question<'g> {
         true
     }
 
-    /// What the solver says of what was looked at, after so many conflicts at most.
-    pub(super) fn answer(&mut self, conflicts: u64) -> Answer {
+    /// What the solver says of what was looked at, within a budget.
+    pub(super) fn answer(&mut self, budget: &Budget) -> Answer {
         if !self.is_open {
             return Answer::No;
         }
-        self.solver.cb_mut().left = conflicts;
+        *self.solver.cb_mut() = Limit { left: budget.conflicts, halt: budget.halt.clone() };
         match self.solver.solve_limited(&[]) {
             answer if answer == lbool::TRUE => {
                 let value =

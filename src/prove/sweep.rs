@@ -4,7 +4,7 @@
 //! put before the solver; if it finds no state in which they differ they are one from then on. So the two versions
 //! grow together, node by node, and no question is ever about more than the little that was added last.
 
-use super::solve::{Answer, Question, Variables};
+use super::solve::{Answer, Budget, Question, Variables};
 use crate::circuit::{Algebra, Bit, Graph, Whole, Word};
 use std::cmp::Reverse;
 use std::collections::{BinaryHeap, HashMap, HashSet};
@@ -42,8 +42,8 @@ pub(super) struct Sweep {
     /// What may be taken as TRUE of every state, each with the inputs it is about.
     given: Vec<(Bit, Vec<usize>)>,
     vars: Variables,
-    /// Conflicts that one question may take.
-    conflicts: u64,
+    /// What one question may take.
+    budget: Budget,
     /// Questions asked, and those that took too long.
     pub(super) asked: u64,
     pub(super) too_long: u64,
@@ -59,7 +59,7 @@ pub(super) enum Same {
 }
 
 impl Sweep {
-    pub(super) fn new(words: usize, conflicts: u64) -> Sweep {
+    pub(super) fn new(words: usize, budget: Budget) -> Sweep {
         let mut sweep = Sweep {
             graph: Graph::new(),
             words,
@@ -72,7 +72,7 @@ impl Sweep {
             calls: Vec::new(),
             given: Vec::new(),
             vars: Variables::default(),
-            conflicts,
+            budget,
             asked: 0,
             too_long: 0,
         };
@@ -111,6 +111,12 @@ impl Sweep {
     /// What a bit shows in a state that the solver found.
     pub(super) fn shows_in(&self, bit: Bit, state: usize) -> bool {
         (self.found[state / 64 % RING][bit.node()] >> (state % 64) & 1 == 1) ^ bit.is_inverted()
+    }
+
+    /// Whether all that was taken as TRUE is so in a state that the solver found: a question is only about what has to do
+    /// with it, so the rest of a state may be anything.
+    pub(super) fn is_whole(&self, state: usize) -> bool {
+        self.given.iter().all(|(bit, _)| self.shows_in(*bit, state))
     }
 
     /// Bits that show the same, or all the opposite, have the same key.
@@ -202,13 +208,17 @@ impl Sweep {
     /// Whether clauses over some bits are never TRUE all at once.
     fn ask(&mut self, clauses: &[&[Bit]], bits: &[Bit]) -> Same {
         self.asked += 1;
+        if self.budget.halt.has_rung() {
+            self.too_long += 1;
+            return Same::Unknown;
+        }
         let given = self.relevant(bits);
         let mut all = clauses.to_vec();
         all.extend(given.iter().map(std::slice::from_ref));
         let mut question = Question::new(&self.graph, &mut self.vars, &all);
         for nodes in NEAR {
             let is_all = question.look_at(nodes);
-            match question.answer(self.conflicts) {
+            match question.answer(&self.budget) {
                 Answer::No => return Same::Yes,
                 Answer::Yes(values) if is_all => {
                     drop(question);

@@ -1,7 +1,7 @@
 //! What is proved about: one scan of both versions, laid out, and states of it that really occur.
 
 use super::proviso::{Proviso, most, multiples, outset, pinned, ticks};
-use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Net, Node, Place, Plan, Plane, Simulator, Word, plan};
+use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Net, Node, Place, Plan, Plane, Role, Simulator, Word, plan};
 use crate::model::{Duration, IntShape};
 use crate::scan::{PointType, ScanTime};
 use crate::twin::{Both, Stimuli, Timing, Twin};
@@ -32,6 +32,8 @@ pub(super) struct System {
     pub(super) most: Option<i64>,
     /// The range of each input, in its unit.
     ranges: Vec<(i64, i64)>,
+    /// What each input is, in the order of [`System::given`].
+    pub(super) outside: Vec<Outside>,
     /// Which input is the scan time, if that varies.
     dt: Option<InputId>,
     /// Register bits in order: of which register, which bit.
@@ -40,6 +42,10 @@ pub(super) struct System {
     pub(super) names: Vec<Option<Name>>,
     /// Of each pair of outputs where its left side is in the plan, if it is.
     shown: Vec<Option<Place>>,
+    /// Of each register what it is in the engine.
+    pub(super) kept: Vec<Kept>,
+    /// True if a loop may run more rounds than are laid out.
+    pub(super) is_bounded: bool,
     /// Names of the pairs of outputs.
     pub(super) outputs: Vec<String>,
     /// Names of the rules.
@@ -50,6 +56,16 @@ pub(super) struct System {
     pub(super) times: (i64, i64, i64),
     /// Names of both versions.
     pub(super) versions: [String; 2],
+}
+
+/// What a register is in the engine.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Kept {
+    pub(super) role: Role,
+    /// The version and the slot, if it is a variable.
+    pub(super) slot: Option<(usize, u32)>,
+    pub(super) is_stopwatch: bool,
+    pub(super) per: i64,
 }
 
 /// A variable that a register is.
@@ -63,6 +79,16 @@ pub(super) struct Name {
     pub(super) is_whole: bool,
     /// What the register holds is so many times its value, or a little more.
     pub(super) per: i64,
+}
+
+/// What is given from outside.
+#[derive(Clone, Copy)]
+pub(super) struct Outside {
+    /// The number of its pair; none for the scan time.
+    pub(super) pair: Option<usize>,
+    /// What its bits count.
+    pub(super) unit: i64,
+    pub(super) signed: bool,
 }
 
 /// What has to be TRUE in every scan.
@@ -147,6 +173,38 @@ fn goals(both: &mut Both) -> Vec<(What, Node)> {
     out
 }
 
+/// The time since the scan before: a constant, or the first input of the net.
+fn time(net: &mut Net, (low, high, step): (i64, i64, i64), is_multiple: bool) -> Node {
+    match is_multiple {
+        _ if low == high => net.constant(low),
+        // By its own bits: what it is counted in elsewhere may be finer.
+        true => {
+            let (count, of) = (net.input((low / step, high / step), 1), net.constant(step));
+            net.add(Gate::Mul(IntShape::LONG, count, of))
+        }
+        false => net.input((low, high), step),
+    }
+}
+
+/// What each register is in the engine.
+fn kept(both: &Both, plan: &Plan) -> Vec<Kept> {
+    let each = plan.registers.iter().map(|kept| {
+        let register = &both.net.registers[kept.id.0 as usize];
+        let (role, slot, per) = (register.role, register.slot, register.per);
+        Kept { role, slot, per, is_stopwatch: register.stopwatch }
+    });
+    each.collect()
+}
+
+/// The constants above zero.
+fn marks(net: &Net) -> Vec<i64> {
+    let constants = net.gates.iter().filter_map(|g| if let Gate::Const(k) = g { Some(*k) } else { None });
+    let mut marks: Vec<i64> = constants.filter(|k| *k > 0).collect();
+    marks.sort_unstable();
+    marks.dedup();
+    marks
+}
+
 impl System {
     /// Both versions of a twin, under conditions.
     pub(super) fn new(twin: &Twin<'_>, provisos: &[Proviso]) -> Result<System, String> {
@@ -160,15 +218,7 @@ impl System {
         let twin = &pinned(twin, provisos);
         let outset = outset(provisos);
         let is_multiple = provisos.iter().any(|p| matches!(p, Proviso::Multiple(_)));
-        let time = |net: &mut Net| match is_multiple {
-            _ if low == high => net.constant(low),
-            // By its own bits: what it is counted in elsewhere may be finer.
-            true => {
-                let (count, of) = (net.input((low / step, high / step), 1), net.constant(step));
-                net.add(Gate::Mul(IntShape::LONG, count, of))
-            }
-            false => net.input((low, high), step),
-        };
+        let time = |net: &mut Net| time(net, (low, high, step), is_multiple);
         let both = Both::new(twin, &outset, time);
         let mut both = both.map_err(|e| e.to_string())?.undivided();
         let goals = goals(&mut both);
@@ -202,23 +252,28 @@ impl System {
         };
         let names = plan.registers.iter().map(|kept| name(kept.id)).collect();
         let first = usize::from(low != high);
+        let outside = plan.inputs.iter().map(|(id, place)| Outside {
+            pair: (id.0 as usize).checked_sub(first),
+            unit: plan.input_unit(*id),
+            signed: place.signed,
+        });
+        let outside = outside.collect();
         let inputs = plan.inputs.iter().map(|(id, _)| match (id.0 as usize).checked_sub(first) {
             Some(pair) => twin.pairing.inputs.get(pair).map_or(String::new(), |p| p.name.clone()),
             None => "scan time".to_string(),
         });
         let inputs = inputs.collect();
-        let constants = both.net.gates.iter().filter_map(|g| if let Gate::Const(k) = g { Some(*k) } else { None });
-        let mut marks: Vec<i64> = constants.filter(|k| *k > 0).collect();
-        marks.sort_unstable();
-        marks.dedup();
         Ok(System {
-            marks,
+            marks: marks(&both.net),
             ticks: ticks(&both.net),
             is_conditional: !provisos.is_empty(),
             most: most(provisos),
             names,
+            kept: kept(&both, &plan),
+            is_bounded: both.net.as_constant(both.beyond) != Some(0),
             ranges,
             bits,
+            outside,
             dt: (low != high).then_some(InputId(0)),
             goals: goals.into_iter().map(|(what, node)| Goal { what, at: plan.bit(node) }).collect(),
             counts: plan.constant_values(),
@@ -243,9 +298,12 @@ impl System {
             is_conditional: self.is_conditional,
             most: self.most,
             ranges: inputs.iter().map(|n| self.ranges[*n]).collect(),
+            outside: inputs.iter().map(|n| self.outside[*n]).collect(),
             dt: None,
             bits: bits.flat_map(|(n, kept)| (0..kept.place.width).map(move |bit| (n, bit))).collect(),
             names: registers.iter().map(|n| self.names[*n].clone()).collect(),
+            kept: registers.iter().map(|n| self.kept[*n]).collect(),
+            is_bounded: self.is_bounded,
             shown: Vec::new(),
             outputs: Vec::new(),
             rules: Vec::new(),
@@ -317,6 +375,12 @@ impl System {
         out
     }
 
+    /// How long it is since the scan before, in a scenario; of a system without conditions.
+    pub(super) fn scan_time(&self, simulator: &Simulator, lane: usize) -> i64 {
+        let timed = self.outside.iter().zip(&self.plan.inputs).find(|(given, _)| given.pair.is_none());
+        timed.map_or(self.times.0, |(given, (_, place))| simulator.number(*place, lane).wrapping_mul(given.unit))
+    }
+
     /// Each input: its place, its range, and how many free bits say which value of it.
     pub(super) fn given(&self) -> impl Iterator<Item = (Place, (i64, i64), usize)> {
         self.plan.inputs.iter().zip(&self.ranges).map(|((_, place), range)| {
@@ -329,7 +393,7 @@ impl System {
     /// it is in 64 states a word.
     pub(super) fn states(&self, stimuli: &Stimuli) -> Vec<Vec<u64>> {
         let most = if self.is_conditional { 4_000 } else { 12_000 };
-        let scans = (200_000_000 / self.plan.bits.max(1)).clamp(400, most) as u64;
+        let scans = (200_000_000 / self.plan.work().max(1)).clamp(400, most) as u64;
         let each = WORDS as u64 / BATCHES;
         // Short, longer and long: what is quick and what is slow. The longest first, so that all end together.
         let order: Vec<u64> = (0..BATCHES).rev().collect();
@@ -374,7 +438,7 @@ impl System {
 
     /// What the pairs of outputs do in states that occur.
     pub(super) fn watch(&self, stimuli: &Stimuli) -> Watched {
-        let scans = (50_000_000 / self.plan.bits.max(1)).clamp(400, 3_000);
+        let scans = (50_000_000 / self.plan.work().max(1)).clamp(400, 3_000);
         let mut feed = stimuli.feed(0x5EED);
         let mut simulator = Simulator::new(Arc::clone(&self.plan));
         let mut broken = NONE;
@@ -445,7 +509,7 @@ impl System {
         }
     }
 
-    fn give(&self, simulator: &mut Simulator, feed: &mut crate::twin::Feed) {
+    pub(super) fn give(&self, simulator: &mut Simulator, feed: &mut crate::twin::Feed) {
         feed.give(simulator, self.dt.is_some());
         let Some(id) = self.dt else { return };
         let Some(at) = self.plan.inputs.iter().position(|(i, _)| *i == id) else { return };

@@ -27,7 +27,8 @@ pub struct Recheck {
     pub facts: usize,
     /// What follows from them.
     pub goals: Vec<String>,
-    /// What is assumed in every step without being checked: that an unknown function gives the same for the same.
+    /// What is assumed in every step without being checked: that an unknown function gives the same for the same. No other
+    /// constraint is accepted.
     pub constraints: usize,
     /// Outputs of the combinational certificate that are never TRUE.
     pub outputs: usize,
@@ -90,6 +91,10 @@ pub fn recheck(miter: &[u8], certificate: &[u8]) -> Result<Recheck, Doubt> {
     if combinational.outputs.len() != 2 * facts + goals {
         return Err(Doubt::Unfit { file: CERTIFICATE, why: "its outputs are not those of the facts and goals" });
     }
+    if !sequential.constraints.iter().all(|constraint| congruence(&sequential, *constraint)) {
+        let why = "it has a constraint that does not say of two results of an unknown function that they are the same";
+        return Err(Doubt::Unfit { file: MITER, why });
+    }
     at_power_up(&sequential)?;
     kept_and_sufficient(&sequential)?;
     all_false(&combinational)?;
@@ -112,6 +117,29 @@ fn graph(file: &'static str, bytes: &[u8]) -> Result<Aig, Doubt> {
 fn claim(aig: &Aig, kind: char, number: usize) -> String {
     let symbol = aig.symbol(kind, number);
     symbol.strip_prefix("not so: ").unwrap_or(&symbol).to_string()
+}
+
+/// Whether a constraint says of two bits that unknown functions give, and of nothing else, that they are the same, be it
+/// where something holds. Whatever else it may be, it can be met in every state: by the same results everywhere.
+fn congruence(aig: &Aig, constraint: u32) -> bool {
+    let reads = |literal: u32| aig.gates.get(((literal >> 1) as usize).checked_sub(aig.first_gate())?).copied();
+    let unknown = |literal: u32| {
+        let number = (literal >> 1) as usize;
+        (1..=aig.inputs).contains(&number) && aig.symbol('i', number - 1).starts_with("unknown ")
+    };
+    // They are the same where neither is TRUE without the other.
+    let same = |literal: u32| -> bool {
+        let (Some([x, y]), 0) = (reads(literal), literal & 1) else { return false };
+        let (1, 1, Some([a, b]), Some([c, d])) = (x & 1, y & 1, reads(x), reads(y)) else { return false };
+        let crossed = (a == c ^ 1 && b == d ^ 1) || (a == d ^ 1 && b == c ^ 1);
+        // One of the two is read inverted: else it would say that they are opposite.
+        crossed && (a & 1) != (b & 1) && a >> 1 != b >> 1 && unknown(a) && unknown(b)
+    };
+    let unless = |literal: u32| match (literal & 1, reads(literal)) {
+        (1, Some([x, y])) => same(x ^ 1) || same(y ^ 1),
+        _ => false,
+    };
+    same(constraint) || unless(constraint)
 }
 
 /// Facts are about latches alone, and none fails where all latches are 0.

@@ -22,7 +22,7 @@ pub use points::{Direction, Point, PointId, PointType};
 pub(crate) use seen::Seen;
 pub use seen::Want;
 pub use stimulus::{Event, Power, Stimulus, StimulusError};
-pub(crate) use tape::{Dimension, One, Op, Tape};
+pub(crate) use tape::{Dimension, One, Op, Reach, Tape};
 pub use trace::{Recorder, Trace, run_stimulus};
 
 use crate::check::{Checked, Probe};
@@ -108,6 +108,11 @@ impl Machine {
     pub(crate) fn bool_slots(&self) -> impl Iterator<Item = u32> {
         let bools = self.points.iter().filter(|p| p.ty == PointType::Elem(crate::model::Elem::Bool)).map(|p| p.slot);
         bools.chain(self.wires.values().copied())
+    }
+
+    /// Whether any operation may read a point.
+    pub(crate) fn reads(&self, id: PointId) -> bool {
+        self.tape.read().contains(&self.point(id).slot)
     }
 
     /// How many operations the tape has.
@@ -314,6 +319,11 @@ impl Controller {
         self.journal.as_ref()
     }
 
+    /// Rounds of loops that the last scan has gone.
+    pub(crate) fn rounds(&self) -> u64 {
+        self.loop_limit.saturating_sub(self.state.rounds)
+    }
+
     /// True once a whole scan has run since power-up.
     pub(crate) fn has_run(&self) -> bool {
         !self.state.first_scan
@@ -322,6 +332,14 @@ impl Controller {
     /// All of memory.
     pub(crate) fn memory(&self) -> &[i64] {
         &self.state.memory
+    }
+
+    /// Puts a controller that runs into a state: what slots hold, and when the last scan began, since power-up.
+    pub(crate) fn put(&mut self, slots: &[(u32, i64)], last_start: i64) {
+        slots.iter().for_each(|(slot, value)| self.state.memory[*slot as usize] = *value);
+        self.state.first_scan = false;
+        self.last_start = Some(last_start);
+        self.publish();
     }
 
     /// Everything that a scan may change, but for what watches it.

@@ -351,6 +351,23 @@ pub(crate) struct Dimension {
     pub(crate) stride: i64,
 }
 
+/// How far an offset into an array may reach: it is 0 to `most`, in steps of `step`.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) struct Reach {
+    pub(crate) most: i64,
+    pub(crate) step: i64,
+}
+
+impl Reach {
+    /// After one more index.
+    pub(crate) fn beyond(self, dim: Dimension) -> Reach {
+        Reach {
+            most: self.most + (dim.high - dim.low) * dim.stride,
+            step: crate::model::ops::gcd(self.step, dim.stride),
+        }
+    }
+}
+
 /// A compiled project.
 #[derive(Debug)]
 pub(crate) struct Tape {
@@ -376,7 +393,11 @@ pub(crate) struct Tape {
     pub(crate) ranges: Vec<(i64, i64)>,
     pub(crate) dimensions: Vec<Dimension>,
     pub(crate) blocks: Vec<(Slot, u32)>,
+    /// Of each operation that reads or writes memory moved by an offset, by its place: how far that reaches.
+    pub(crate) reaches: std::collections::HashMap<u32, Reach>,
     pub(crate) texts: Vec<String>,
+    /// The slots that are read, once that was asked.
+    pub(super) read: std::sync::OnceLock<std::collections::HashSet<Slot>>,
 }
 
 impl Tape {
@@ -413,32 +434,17 @@ impl Tape {
     /// For each slot whether any operation may write it.
     pub(crate) fn written(&self) -> Vec<bool> {
         let mut out = vec![false; self.image.len()];
-        // How far an offset reaches: it is set, then moved by each index, just before it is used.
-        let mut reach: std::collections::HashMap<Slot, i64> = std::collections::HashMap::new();
         let mut mark = |first: Slot, count: i64| {
             let end = (i64::from(first) + count).min(out.len() as i64) as usize;
             out[first as usize..end].fill(true);
         };
-        for op in &self.code {
-            let far = |off: Slot, reach: &std::collections::HashMap<Slot, i64>| {
-                reach.get(&off).copied().unwrap_or(self.image.len() as i64)
-            };
+        for (at, op) in self.code.iter().enumerate() {
+            let far = self.reach(at as u32).most;
             match *op {
-                Op::Move { d, a } if self.constants.contains(&a) => {
-                    reach.insert(d, self.image[a as usize]);
-                }
-                Op::Move { d, a } => {
-                    let same = far(a, &reach);
-                    reach.insert(d, same);
-                }
-                Op::Index { d, dim, .. } => {
-                    let dim = self.dimensions[dim as usize];
-                    *reach.entry(d).or_default() += (dim.high - dim.low) * dim.stride;
-                }
-                Op::Store { base, off, .. } | Op::RestartAt { base, off } => mark(base, far(off, &reach) + 1),
-                Op::StoreBlock { off, block, .. } => {
+                Op::Store { base, .. } | Op::RestartAt { base, .. } => mark(base, far + 1),
+                Op::StoreBlock { block, .. } => {
                     let (base, count) = self.blocks[block as usize];
-                    mark(base, far(off, &reach) + i64::from(count));
+                    mark(base, far + i64::from(count));
                 }
                 Op::Copy { d, n, .. } => mark(d, n.into()),
                 Op::LoadBlock { d, block, .. } => mark(d, self.blocks[block as usize].1.into()),
@@ -449,6 +455,38 @@ impl Tape {
             }
         }
         out
+    }
+
+    /// The slots that any operation of the programs may read.
+    pub(crate) fn read(&self) -> &std::collections::HashSet<Slot> {
+        self.read.get_or_init(|| {
+            let mut out = std::collections::HashSet::new();
+            let mut mark = |first: Slot, count: i64| out.extend(first..(i64::from(first) + count) as Slot);
+            for (at, op) in self.code.iter().enumerate().take(self.entries_end() as usize) {
+                let far = self.reach(at as u32).most;
+                match *op {
+                    Op::Load { base, off, .. } => {
+                        mark(off, 1);
+                        mark(base, far + 1);
+                    }
+                    Op::LoadBlock { off, block, .. } => {
+                        mark(off, 1);
+                        let (base, count) = self.blocks[block as usize];
+                        mark(base, far + i64::from(count));
+                    }
+                    Op::Copy { a, n, .. } => mark(a, n.into()),
+                    Op::StoreBlock { a, block, .. } => mark(a, self.blocks[block as usize].1.into()),
+                    Op::Since { a, .. } => mark(a, 1),
+                    op => op.operands().into_iter().flatten().for_each(|slot| mark(slot, 1)),
+                }
+            }
+            out
+        })
+    }
+
+    /// How far the offset of the operation at a place reaches; nowhere if it has none.
+    pub(crate) fn reach(&self, at: u32) -> Reach {
+        self.reaches.get(&at).copied().unwrap_or_default()
     }
 
     /// Where the programs end and the probes begin.

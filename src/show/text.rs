@@ -4,7 +4,8 @@ use crate::model::{Duration, Project, format_duration};
 use crate::recheck::Recheck;
 use crate::translate::Entry;
 use crate::twin::{
-    Coverage, Difference, Place, Proved, ProvedPart, Row, RuleResult, Share, Spread, Tested, Tolerance, Verdict,
+    Alone, Coverage, Difference, Pairing, Place, Proved, ProvedPart, Row, RuleResult, Share, Spread, Tested, Tolerance,
+    Verdict,
 };
 use comfy_table::{CellAlignment, Table, presets};
 
@@ -62,7 +63,9 @@ pub fn recheck(r: &Recheck) -> String {
 fn proved_text(p: &Proved) -> String {
     let is_exact = p.pairing.outputs.iter().all(|pair| pair.tolerance == Tolerance::Exact);
     let tolerance = if is_exact { "" } else { " WITHIN TOLERANCE" };
-    let mut out = format!("PROVED THE SAME{tolerance} for every input sequence of any length\n");
+    let mut out =
+        format!("PROVED THE SAME{tolerance} for every input sequence of any length, as long as no STOP is given\n");
+    out.push_str(&limits(&p.pairing));
     let mut line = |text: String| {
         out.push_str("  ");
         out.push_str(&text);
@@ -82,13 +85,35 @@ fn proved_text(p: &Proved) -> String {
         count(p.gates as u64, "gate")
     ));
     p.rules.iter().for_each(|rule| line(rule_text(rule, &p.versions)));
-    p.pairing.alone.iter().for_each(|alone| line(format!("not paired: {alone}")));
+    unread(&p.pairing).for_each(|alone| line(format!("not paired: {alone}")));
     p.assumptions.iter().for_each(|assumption| line(format!("assumed: {assumption}")));
+    out
+}
+
+/// Inputs that nobody reads, so that they limit nothing.
+fn unread(pairing: &Pairing) -> impl Iterator<Item = &Alone> {
+    pairing.alone.iter().filter(|alone| !alone.agreed && alone.kind != "output")
+}
+
+/// What limits a verdict, each on a line below its headline: points that were agreed to have no partner, and outputs of
+/// one version only.
+fn limits(pairing: &Pairing) -> String {
+    let mut out = String::new();
+    for alone in pairing.alone.iter().filter(|alone| alone.agreed) {
+        out.push_str(&format!("  LIMITED: {alone}\n"));
+    }
+    for alone in pairing.alone.iter().filter(|alone| !alone.agreed && alone.kind == "output") {
+        out.push_str(&format!("  LIMITED: {alone}, so it is not compared\n"));
+    }
+    if pairing.closed && pairing.inputs.is_empty() {
+        out.push_str("  LIMITED: nothing is driven, as was agreed\n");
+    }
     out
 }
 
 fn tested_text(t: &Tested) -> String {
     let mut out = String::from("SAME IN EVERY SCENARIO TRIED (tested, not proved)\n");
+    out.push_str(&limits(&t.pairing));
     let mut line = |text: String| {
         out.push_str("  ");
         out.push_str(&text);
@@ -134,7 +159,7 @@ fn tested_text(t: &Tested) -> String {
     for (pair, spread) in t.pairing.outputs.iter().zip(&t.spreads) {
         line(spread_text(&pair.name, spread));
     }
-    t.pairing.alone.iter().for_each(|alone| line(format!("not paired: {alone}")));
+    unread(&t.pairing).for_each(|alone| line(format!("not paired: {alone}")));
     t.assumptions.iter().for_each(|assumption| line(format!("assumed: {assumption}")));
     out
 }
@@ -248,10 +273,12 @@ fn different_text(d: &Difference) -> String {
     for line in unmet(d) {
         out.push_str(&format!("  {line}\n"));
     }
+    let how = match d.scenarios {
+        0 => "found by the solver".to_string(),
+        number => format!("found in scenario {number} after {}", count(d.scans, "scan")),
+    };
     out.push_str(&format!(
-        "  found in scenario {} after {}; shrunk to {} and {}, replayed, {}\n",
-        d.scenarios,
-        count(d.scans, "scan"),
+        "  {how}; shrunk to {} and {}, replayed, {}\n",
         count(d.happenings, "change"),
         count(d.scan.0 + 1, "scan"),
         d.scan_time

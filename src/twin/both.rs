@@ -1,6 +1,7 @@
 //! Both versions in one net: the same inputs, the same time, and whether they agree after a scan.
 
 use super::monitor::{Shown, Told, Watcher};
+use super::reading;
 use super::{Law, Mapping, Pair, Tolerance, Twin};
 use crate::circuit::{Gate, Net, Node, Probed, Scanned, Unfit, Unread, Whole, add_version, limits, undivided};
 use crate::model::ops::BinaryOp;
@@ -89,7 +90,8 @@ impl Both {
             }
             nodes.push(node);
             given[0][pair.left.0 as usize] = node;
-            given[1][pair.right.0 as usize] = mapped(&mut net, pair.mapping, node);
+            // Inputs are given only what the right type holds.
+            given[1][pair.right.0 as usize] = mapped(&mut net, twin, pair, node).0;
         }
         let unread = outset.unread();
         let left = add_version(&mut net, 0, machines[0], &given[0], dt, unread)?;
@@ -102,7 +104,7 @@ impl Both {
             let (a, b) =
                 (left.outputs[(pair.left.0 - first[0]) as usize], right.outputs[(pair.right.0 - first[1]) as usize]);
             let left_shows = a;
-            let a = mapped(&mut net, pair.mapping, a);
+            let (a, is_held) = mapped(&mut net, twin, pair, a);
             // What is told a scan later, or in another unit, is compared whatever it is.
             let plain = pair.tolerance == Tolerance::Exact && pair.mapping == Mapping::Same;
             let most = outset.most.filter(|_| plain && is_whole(machines[0], pair));
@@ -112,11 +114,15 @@ impl Both {
                 Tolerance::Exact => {
                     let is_real = matches!(machines[0].point(pair.left).ty, PointType::Elem(elem) if elem.is_real());
                     let same = if is_real { same_real(&mut net, a, b) } else { net.equal(a, b) };
+                    let same = net.and(is_held, same);
                     net.or(waits, same)
                 }
                 Tolerance::Within(most) => {
-                    let initial = pair.mapping.right(machines[0].initial(machines[0].point(pair.left)));
-                    let left = Shown { value: a, counts: left.has_run, initial: initial.unwrap_or_default() };
+                    let initial = pair.right_of(machines, machines[0].initial(machines[0].point(pair.left)));
+                    // As the engine tells what the right type does not hold.
+                    let none = net.constant(i64::MIN);
+                    let value = net.mux(is_held, a, none);
+                    let left = Shown { value, counts: left.has_run, initial: initial.unwrap_or(i64::MIN) };
                     let initial = machines[1].initial(machines[1].point(pair.right));
                     let right = Shown { value: b, counts: right.has_run, initial };
                     Watcher { net: &mut net, dt }.within([left, right], most.nanos())
@@ -222,27 +228,80 @@ fn initial(net: &mut Net, machine: &Machine) -> Vec<Node> {
     machine.points_of(Direction::Input).map(|(_, point)| net.constant(machine.initial(point))).collect()
 }
 
-/// The values that an input is given.
-fn range(twin: &Twin<'_>, pair: &Pair) -> (i64, i64) {
+/// The values that an input is given, as they sit in memory: those of its type and its range that the right type holds too.
+pub(super) fn range(twin: &Twin<'_>, pair: &Pair) -> (i64, i64) {
     let ty = &twin.left.machine.point(pair.left).ty;
     let (low, high) = limits(ty);
-    match (pair.range, ty) {
+    let wanted = match (pair.range, ty) {
         (Some(_), PointType::Elem(Elem::Real | Elem::Lreal)) | (None, _) => (low, high),
         (Some((a, b)), _) => (low.max(a), high.min(b)),
+    };
+    let rest = pair.rest.unwrap_or_else(|| twin.left.machine.initial(twin.left.machine.point(pair.left)));
+    pair.mapping.domain(pair.types(twin.machines()), wanted).unwrap_or((rest, rest))
+}
+
+/// The values of an input's type that the right type holds as well, if those are not all.
+pub(super) fn narrowed(twin: &Twin<'_>, pair: &Pair) -> Option<(i64, i64)> {
+    let all = limits(&twin.left.machine.point(pair.left).ty);
+    let held = range(twin, &Pair { range: None, ..pair.clone() });
+    (held != all).then_some(held)
+}
+
+/// What a left value is on the right, and whether the right type holds it.
+fn mapped(net: &mut Net, twin: &Twin<'_>, pair: &Pair, node: Node) -> (Node, Node) {
+    let types = pair.types(twin.machines());
+    let always = net.bool(true);
+    match pair.mapping {
+        Mapping::Same => (node, always),
+        Mapping::Inverted => (net.not(node), always),
+        Mapping::Bits => match reading::shape(types[1]) {
+            Some(shape) => (net.add(Gate::Wrap(shape, node)), always),
+            None => (node, always),
+        },
+        Mapping::Name => {
+            let (mut value, mut held) = (net.constant(0), net.bool(false));
+            for (from, to) in reading::names(types[0], types[1]) {
+                let from = net.constant(from);
+                let is = net.equal(node, from);
+                let to_node = net.constant(to.unwrap_or_default());
+                value = net.mux(is, to_node, value);
+                held = if to.is_some() { net.or(held, is) } else { held };
+            }
+            (value, held)
+        }
+        Mapping::Number | Mapping::Scaled(..) => {
+            let all = limits(types[0]);
+            let Some((low, high)) = pair.mapping.domain(types, all) else { return (node, net.bool(false)) };
+            let mut held = always;
+            if (low, high) != all {
+                let (low, high) = (net.constant(low), net.constant(high));
+                for beyond in [net.add(Gate::Less(node, low)), net.add(Gate::Less(high, node))] {
+                    let not = net.not(beyond);
+                    held = net.and(held, not);
+                }
+            }
+            let Mapping::Scaled(by, over) = pair.mapping else { return (node, held) };
+            (scaled(net, (node, low, high), by, over), held)
+        }
     }
 }
 
-/// What a left value is on the right.
-fn mapped(net: &mut Net, mapping: Mapping, node: Node) -> Node {
-    match mapping {
-        Mapping::Same => node,
-        Mapping::Inverted => net.not(node),
-        Mapping::Scaled(by, over) => {
-            let (by, over) = (net.constant(by), net.constant(over));
-            let product = net.add(Gate::Mul(IntShape::LONG, node, by));
-            net.add(Gate::Div(IntShape::LONG, product, over))
-        }
+/// So many times a number from `low` to `high`, divided, cut towards zero. Outside of that it is anything.
+fn scaled(net: &mut Net, (node, low, high): (Node, i64, i64), by: i64, over: i64) -> Node {
+    let whole = |value: i64| value.checked_mul(by).is_some();
+    let divisor = net.constant(over);
+    let factor = net.constant(by);
+    if whole(low) && whole(high) {
+        let product = net.add(Gate::Mul(IntShape::LONG, node, factor));
+        return net.add(Gate::Div(IntShape::LONG, product, divisor));
     }
+    // What would not fit 64 bits on the way: the whole part and the rest, each by itself.
+    let quotient = net.add(Gate::Div(IntShape::LONG, node, divisor));
+    let rest = net.add(Gate::Mod(IntShape::LONG, node, divisor));
+    let (much, little) =
+        (net.add(Gate::Mul(IntShape::LONG, quotient, factor)), net.add(Gate::Mul(IntShape::LONG, rest, factor)));
+    let little = net.add(Gate::Div(IntShape::LONG, little, divisor));
+    net.add(Gate::Add(IntShape::LONG, much, little))
 }
 
 /// The same number, or both no number.

@@ -3,6 +3,7 @@
 use super::explain::{self, Explanation};
 use super::run::{Finding, Run, Waits, parts};
 use super::scenario::{Scenario, value_of};
+use super::shrink::shrink;
 use super::{Pairing, ProvedPart, RuleResult, Twin, Version, matching};
 use crate::model::{Duration, Instant, ScanNumber};
 use crate::scan::{Controller, Fault, PointType, Stimulus};
@@ -109,6 +110,14 @@ pub struct Difference {
     pub scans: u64,
     /// What of it is proved, if that was sought and found.
     pub proved: Vec<ProvedPart>,
+}
+
+/// A scenario that is said to show a difference: replayed, shrunk and told; `None` if the scan engine shows none.
+pub(crate) fn shown(twin: &Twin<'_>, scenario: &Scenario) -> Option<Difference> {
+    let found = parts(twin, scenario, Waits::Whole)?;
+    let shows = |s: &Scenario, waits| parts(twin, s, waits).map(|f| f.scan);
+    let shortest = shrink(twin, scenario.cut(found.scan + 1), &shows);
+    describe(twin, &shortest, 0, 0)
 }
 
 /// Replays a scenario from the text of its stimulus; `None` if that shows no difference.

@@ -1,5 +1,6 @@
 //! The twin file: a comparison that is written down, as TOML. Everything but the versions has a sensible default.
 
+use super::pair::reading_word;
 use super::{Effort, Law, Mapping, Pairing, Rule, Timing, Tolerance, Twin, Version};
 use crate::lang::read_duration;
 use crate::model::{Duration, Elem, format_duration};
@@ -28,6 +29,10 @@ pub struct TwinFile {
     /// Points that are not compared or not driven.
     #[serde(default)]
     pub leave: Vec<String>,
+    /// Points that may be without a partner: an input keeps its value at rest, an output is not compared; or `no-inputs`,
+    /// where neither version has one.
+    #[serde(default)]
+    pub agree: Vec<String>,
     /// Inputs and how their devices are wired: `open` or `closed`. A closed one is TRUE at rest.
     #[serde(default)]
     pub wiring: IndexMap<String, String>,
@@ -90,6 +95,9 @@ pub struct FilePair {
     pub inverted: bool,
     /// The right value is so many times the left one: `10`, `1/10`, or of ticks a time, `100ms`.
     pub scale: Option<String>,
+    /// How a value is read in the other type: `number`, `bits`, or of enumerations `name`. Without it as both types have
+    /// one reading.
+    pub reading: Option<String>,
 }
 
 /// A rule.
@@ -201,15 +209,10 @@ impl TwinFile {
             twin.pairing.pair(versions, [&pair.left, &pair.right], pair.mapping()?)?;
         }
         for name in &self.leave {
-            let pairing = &mut twin.pairing;
-            let before = pairing.inputs.len() + pairing.outputs.len();
-            let other = |p: &super::Pair| !p.name.eq_ignore_ascii_case(name);
-            pairing.inputs.retain(other);
-            pairing.outputs.retain(other);
-            if before == pairing.inputs.len() + pairing.outputs.len() {
-                return Err(format!("`{name}` is to be left out, but it is not paired"));
-            }
-            pairing.alone.push(format!("{name}: left out, as the twin file says"));
+            twin.pairing.leave(name)?;
+        }
+        for name in &self.agree {
+            twin.pairing.agree(name)?;
         }
         self.inputs(&mut twin, versions[0])?;
         let common = self.scan.as_deref().map(read_scan_time).transpose()?;
@@ -295,6 +298,15 @@ impl TwinFile {
 
 impl FilePair {
     fn mapping(&self) -> Result<Mapping, String> {
+        if let Some(reading) = &self.reading {
+            let all = [Mapping::Number, Mapping::Bits, Mapping::Name];
+            let found = all.into_iter().find(|m| reading_word(*m) == Some(reading.as_str()));
+            return match (found, &self.scale, self.inverted) {
+                (Some(mapping), None, false) => Ok(mapping),
+                (Some(_), ..) => Err(format!("`{}`: a reading goes without `scale` and `inverted`", self.left)),
+                (None, ..) => Err(format!("`{}`: reading is `number`, `bits` or `name`, not `{reading}`", self.left)),
+            };
+        }
         match (&self.scale, self.inverted) {
             (None, false) => Ok(Mapping::Same),
             (None, true) => Ok(Mapping::Inverted),

@@ -2,10 +2,11 @@
 //! as a count wants and once more, two things at once, power off and on; times and values around the constants of
 //! the programs.
 
+use super::both::range;
 use super::scenario::{Act, Change, Scenario};
 use super::vocabulary::Vocabulary;
 use super::{Pair, Timing, Twin};
-use crate::model::Elem;
+use crate::model::{Elem, ops};
 use crate::scan::{PointType, Power};
 use fastrand::Rng;
 
@@ -28,8 +29,13 @@ pub(super) enum Input {
         low: i64,
         high: i64,
     },
-    /// Strings and the like stay as they are.
-    Fixed,
+    /// As a number, of which those that are drawn lie between two real ones.
+    Real {
+        good: Vec<i64>,
+        low: f64,
+        high: f64,
+        single: bool,
+    },
 }
 
 /// Makes scenarios for a pairing.
@@ -98,8 +104,7 @@ impl Generator {
         // Something that repeats itself so often: a timer that resets itself, and a count of it.
         let counted: Vec<u64> = times().flat_map(|t| numbers_of(&found).map(move |n| t.saturating_mul(n))).collect();
         let numbers = || found.numbers.iter().filter(|n| **n > 0).map(|n| *n as u64);
-        let inputs: Vec<Input> =
-            twin.pairing.inputs.iter().map(|p| input(p, &twin.left.machine.point(p.left).ty, &found)).collect();
+        let inputs: Vec<Input> = twin.pairing.inputs.iter().map(|p| input(twin, p, &found)).collect();
         Generator {
             trains: trains(&inputs, &found.limits, most / TRAIN_SHARE),
             inputs,
@@ -157,7 +162,7 @@ impl Generator {
                     Input::Bool => i64::from(script.rng.bool()),
                     Input::Number { low, high, good } if low < high || good.is_empty() => script.rng.i64(*low..=*high),
                     Input::Number { good, .. } => good[script.rng.usize(0..good.len())],
-                    Input::Fixed => continue,
+                    Input::Real { .. } => self.value(&mut script.rng, input),
                 };
                 script.give(input, value);
             }
@@ -186,13 +191,18 @@ impl Generator {
                     good[rng.usize(0..good.len())]
                 }
             }
-            Input::Fixed => 0,
+            Input::Real { good, low, high, single } => {
+                if good.is_empty() || rng.u8(0..4) == 0 {
+                    ops::round(*single, low + (high - low) * rng.f64()).to_bits() as i64
+                } else {
+                    good[rng.usize(0..good.len())]
+                }
+            }
         }
     }
 
     pub(super) fn any_input(&self, rng: &mut Rng) -> Option<usize> {
-        let usable: Vec<usize> = (0..self.inputs.len()).filter(|i| !matches!(self.inputs[*i], Input::Fixed)).collect();
-        (!usable.is_empty()).then(|| usable[rng.usize(0..usable.len())])
+        (!self.inputs.is_empty()).then(|| rng.usize(0..self.inputs.len()))
     }
 }
 
@@ -213,49 +223,67 @@ fn trains(inputs: &[Input], limits: &[u64], scans: u64) -> Vec<(Option<usize>, u
     spent.take_while(|(sum, _)| *sum <= scans).map(|(_, train)| train).collect()
 }
 
-fn input(pair: &Pair, ty: &PointType, found: &Vocabulary) -> Input {
-    let (elem, low, high) = match ty {
+fn input(twin: &Twin<'_>, pair: &Pair, found: &Vocabulary) -> Input {
+    let ty = &twin.left.machine.point(pair.left).ty;
+    let elem = match ty {
         PointType::Elem(Elem::Bool) => match pair.range {
             Some((low, high)) if low == high => return Input::Number { good: vec![low], low, high },
             _ => return Input::Bool,
         },
-        PointType::Elem(elem) => {
-            let (low, high) = elem.shape().map_or((0, 0), |s| s.range());
-            (*elem, low.max(i128::from(i64::MIN)) as i64, high.min(i128::from(i64::MAX)) as i64)
-        }
-        PointType::Range(elem, low, high) => (*elem, *low, *high),
+        PointType::Elem(elem) | PointType::Range(elem, ..) => *elem,
         PointType::Enum(values) => {
             let good: Vec<i64> = values.iter().map(|(_, v)| *v).collect();
             return Input::Number { good, low: 0, high: 0 };
         }
-        PointType::Text => return Input::Fixed,
+        PointType::Text => {
+            return Input::Number { good: (0..twin.texts.len() as i64).collect(), low: 0, high: 0 };
+        }
     };
     if elem.is_real() {
-        let mut good: Vec<i64> = Vec::new();
-        for value in found.reals.iter().copied().chain(found.numbers.iter().map(|n| *n as f64)).chain([0.0, 1.0]) {
-            for near in [value, value - 0.5, value + 0.5, -value] {
-                good.push(f64::from(near as f32).to_bits() as i64);
-            }
-        }
-        if let Some((low, high)) = pair.range {
-            let (low, high) = (f64::from_bits(low as u64), f64::from_bits(high as u64));
-            good.retain(|g| (low..=high).contains(&f64::from_bits(*g as u64)));
-            good.extend([low, high].map(|v| v.to_bits() as i64));
-        }
-        return Input::Number { good, low: 0, high: 0 };
+        return real_input(pair, elem == Elem::Real, found);
     }
-    let (low, high) = pair.range.map_or((low, high), |(a, b)| (low.max(a), high.min(b)));
+    // What both types hold; of 64 bits without a sign the upper half looks negative.
+    let (low, high) = range(twin, pair);
     let constants = if elem.is_time() { &found.times } else { &found.numbers };
     let step = if elem.is_time() { 1_000_000 } else { 1 };
     let mut good: Vec<i64> = constants
         .iter()
         .flat_map(|c| [c.wrapping_sub(step), *c, c.wrapping_add(step)])
-        .chain([0, step, low, high])
+        .chain([0, step, low, high, -1])
         .filter(|v| (low..=high).contains(v))
         .collect();
     good.sort_unstable();
     good.dedup();
     Input::Number { good, low, high }
+}
+
+/// A real number is worth trying at each constant of both programs, near it, and between it and the next one: where a
+/// constant is another on one side, some value lies between the two.
+fn real_input(pair: &Pair, single: bool, found: &Vocabulary) -> Input {
+    let mut marks: Vec<f64> = found.reals.iter().copied().chain(found.numbers.iter().map(|n| *n as f64)).collect();
+    marks.extend([0.0, 1.0]);
+    marks.extend(marks.clone().iter().map(|mark| -mark));
+    marks.retain(|mark| mark.is_finite());
+    marks.sort_by(f64::total_cmp);
+    marks.dedup();
+    let mut good: Vec<f64> = marks.windows(2).map(|two| two[0] + (two[1] - two[0]) / 2.0).collect();
+    for mark in &marks {
+        good.extend([1.0, 0.999, 1.001, 0.99, 1.01, 0.95, 1.05].map(|by| mark * by));
+        good.extend([mark - 0.5, mark + 0.5]);
+    }
+    let ends = [marks.first(), marks.last()].map(|mark| mark.copied().unwrap_or_default() * 1.5);
+    let (low, high) = match pair.range {
+        Some((low, high)) => (f64::from_bits(low as u64), f64::from_bits(high as u64)),
+        None => (ends[0], ends[1]),
+    };
+    if pair.range.is_some() {
+        good.retain(|value| (low..=high).contains(value));
+        good.extend([low, high]);
+    }
+    let mut good: Vec<i64> = good.into_iter().map(|value| ops::round(single, value).to_bits() as i64).collect();
+    good.sort_unstable();
+    good.dedup();
+    Input::Real { good, low, high, single }
 }
 
 /// A scenario while it is made.
@@ -294,7 +322,7 @@ impl Script<'_> {
             return;
         }
         for input in 0..self.of.inputs.len() {
-            if !matches!(self.of.inputs[input], Input::Fixed) && self.rng.bool() {
+            if self.rng.bool() {
                 let value = self.of.value(&mut self.rng, input);
                 self.give(input, value);
             }
@@ -322,7 +350,7 @@ impl Script<'_> {
         let paces: Vec<u8> = (0..self.of.inputs.len()).map(|_| 1 << self.rng.u8(0..7)).collect();
         while self.at < scans {
             for (input, pace) in paces.iter().enumerate() {
-                if !matches!(self.of.inputs[input], Input::Fixed) && self.rng.u8(0..*pace) == 0 {
+                if self.rng.u8(0..*pace) == 0 {
                     let value = self.of.value(&mut self.rng, input);
                     self.give(input, value);
                 }

@@ -58,7 +58,7 @@ impl Matcher {
     pub(super) fn new(twin: &Twin<'_>, controllers: &[Controller; 2]) -> Matcher {
         let track = |pair: &super::Pair| {
             let tolerance = if let Tolerance::Within(d) = pair.tolerance { d.nanos() } else { 0 };
-            let start = [0, 1].map(|side: usize| Some(seen(&controllers[side], side, pair)));
+            let start = [0, 1].map(|side: usize| Some(seen(twin, &controllers[side], side, pair)));
             // Where outputs are not the same before anything has run, the first value is a change from nothing.
             let last = if start[0] == start[1] { start } else { [None, None] };
             Track { tolerance, last, open: [VecDeque::new(), VecDeque::new()], wrong: false }
@@ -78,7 +78,7 @@ impl Matcher {
             return;
         }
         for ((track, spread), pair) in self.tracks.iter_mut().zip(&mut self.spreads).zip(&twin.pairing.outputs) {
-            let value = seen(controller, side, pair);
+            let value = seen(twin, controller, side, pair);
             if track.last[side] != Some(value) {
                 track.last[side] = Some(value);
                 track.open[side].push_back((at, value));
@@ -115,7 +115,7 @@ impl Matcher {
 }
 
 /// An output's value, as the right side has it; of REALs the bits, with one zero and one NaN.
-fn seen(controller: &Controller, side: usize, pair: &super::Pair) -> i64 {
+fn seen(twin: &Twin<'_>, controller: &Controller, side: usize, pair: &super::Pair) -> i64 {
     let point = if side == 0 { pair.left } else { pair.right };
     let slot = controller.get_slot(point);
     match &controller.machine().point(point).ty {
@@ -134,7 +134,7 @@ fn seen(controller: &Controller, side: usize, pair: &super::Pair) -> i64 {
             let text = controller.get(point).to_string();
             text.bytes().fold(7i64, |sum, byte| sum.wrapping_mul(0x100_0000_01B3) ^ i64::from(byte))
         }
-        _ if side == 0 => pair.mapping.right(slot).unwrap_or(i64::MIN),
+        _ if side == 0 => pair.right_of(twin.machines(), slot).unwrap_or(i64::MIN),
         _ => slot,
     }
 }

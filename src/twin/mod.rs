@@ -19,6 +19,7 @@ mod monitor;
 #[cfg(test)]
 mod monitored;
 mod pair;
+mod reading;
 mod replay;
 mod rules;
 mod run;
@@ -27,7 +28,9 @@ pub mod script;
 mod search;
 mod shrink;
 mod strength;
+mod texts;
 mod timing;
+mod trial;
 mod verdict;
 mod vocabulary;
 mod wide;
@@ -36,7 +39,8 @@ pub use coverage::{Coverage, Place, Share};
 pub use difference::{Difference, Row, Side, Unmet, What, Writer};
 pub use explain::{Cause, Explanation, Hint};
 pub use matching::Spread;
-pub use pair::{Mapping, Pair, Pairing, Tolerance};
+pub use pair::{Alone, NO_INPUTS, Pair, Pairing, Tolerance};
+pub use reading::Mapping;
 pub use replay::{controllers, traces};
 pub use rules::{Broken, Law, Rule, RuleResult};
 pub use scenario::{Act, Change, Leaf, Leaves, Scenario};
@@ -46,11 +50,15 @@ pub use timing::Timing;
 pub use verdict::{Proved, ProvedPart, Tested, Verdict};
 
 pub(crate) use both::{Begin, Both, Outset, is_whole};
+pub(crate) use difference::shown;
+pub(crate) use run::{pair_agrees, sets};
 pub(crate) use strength::{faulty, without_rules};
 pub(crate) use wide::{Feed, Stimuli};
 
 use crate::check::{Checked, probe};
 use crate::scan::{BuildError, Machine, ScanTime};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 /// A version that takes part in a comparison.
 #[derive(Clone, Debug)]
@@ -74,6 +82,23 @@ impl Version {
     }
 }
 
+/// Ends what goes on with a twin, from another thread: whoever has a clock lets it ring. Clones are one and the same.
+#[derive(Clone, Debug, Default)]
+pub struct Halt(Arc<AtomicBool>);
+
+impl Halt {
+    /// From now on nothing new is begun; what is undecided then stays so.
+    pub fn ring(&self) {
+        self.0.store(true, Ordering::Relaxed);
+    }
+
+    /// Whether it has rung.
+    #[must_use]
+    pub fn has_rung(&self) -> bool {
+        self.0.load(Ordering::Relaxed)
+    }
+}
+
 /// What is compared, and how.
 #[derive(Clone, Debug)]
 pub struct Twin<'v> {
@@ -89,6 +114,10 @@ pub struct Twin<'v> {
     pub rules: Vec<Rule>,
     /// Scenarios to try before any is drawn.
     pub given: Vec<Scenario>,
+    /// Ends the search or the proof before its time.
+    pub halt: Halt,
+    /// Strings that inputs are given.
+    pub(crate) texts: texts::Texts,
     /// Numbers of the probes of each rule, left and right; none where it cannot be asked.
     probes: Vec<[Vec<usize>; 2]>,
     /// Rules that could not be asked of a version, and why.
@@ -96,6 +125,11 @@ pub struct Twin<'v> {
 }
 
 impl<'v> Twin<'v> {
+    /// Both machines.
+    pub(crate) fn machines(&self) -> [&'v Machine; 2] {
+        [&self.left.machine, &self.right.machine]
+    }
+
     /// Two versions, paired by name, in lockstep with 10 ms a scan, to be met exactly.
     #[must_use]
     pub fn new(left: &'v Version, right: &'v Version) -> Twin<'v> {
@@ -106,6 +140,8 @@ impl<'v> Twin<'v> {
             timing: Timing::default(),
             rules: Vec::new(),
             given: Vec::new(),
+            halt: Halt::default(),
+            texts: texts::Texts::new([left, right]),
             probes: Vec::new(),
             unasked: Vec::new(),
         }
@@ -191,6 +227,15 @@ pub(crate) fn describe_pair(twin: &Twin<'_>, pair: &Pair) -> Vec<String> {
         Mapping::Inverted => out.push(format!("{} is inverted on the right", pair.name)),
         Mapping::Scaled(by, 1) => out.push(format!("{} is {by} times as much on the right", pair.name)),
         Mapping::Scaled(by, over) => out.push(format!("{} is {by}/{over} of it on the right", pair.name)),
+        Mapping::Number | Mapping::Bits | Mapping::Name => {
+            let [left, right] = pair.types(twin.machines()).map(reading::type_name);
+            let what = pair::reading_word(pair.mapping).unwrap_or_default();
+            out.push(format!("{} is {left} on the left and {right} on the right, of the same {what}", pair.name));
+        }
+    }
+    let is_input = twin.pairing.inputs.iter().any(|p| p.left == pair.left);
+    if let (true, None, Some((low, high))) = (is_input, pair.range, both::narrowed(twin, pair)) {
+        out.push(format!("{} is given what both types hold: {} to {}", pair.name, show(low), show(high)));
     }
     if pair.tolerance != Tolerance::Exact {
         out.push(format!("{} need only agree {}", pair.name, matching::words(pair.tolerance)));

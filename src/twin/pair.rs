@@ -1,9 +1,11 @@
 //! Which input belongs to which, and which output: by name, whatever the case of the letters, or as said.
 
 use super::Version;
-use crate::model::{Duration, Elem};
-use crate::scan::{Direction, Point, PointId, PointType};
+use super::reading::{self, Mapping, type_name};
+use crate::model::Duration;
+use crate::scan::{Direction, Machine, Point, PointId, PointType};
 use serde::Serialize;
+use std::fmt;
 
 /// How exactly two outputs must agree (SEMANTICS section 6).
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, schemars::JsonSchema)]
@@ -14,34 +16,6 @@ pub enum Tolerance {
     Exact,
     /// The same sequence of values, each change at most so much away from its counterpart.
     Within(Duration),
-}
-
-/// What becomes of a value on its way from the left to the right.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum Mapping {
-    /// The same value.
-    #[default]
-    Same,
-    /// TRUE for FALSE: the device is wired the other way round.
-    Inverted,
-    /// The right value is so many times the left one, and divided by the second number: ticks and milliseconds.
-    Scaled(i64, i64),
-}
-
-impl Mapping {
-    /// The right value that belongs to a left one; `None` if there is none.
-    #[must_use]
-    pub fn right(self, left: i64) -> Option<i64> {
-        match self {
-            Mapping::Same => Some(left),
-            Mapping::Inverted => Some(left ^ 1),
-            Mapping::Scaled(by, over) => {
-                let product = i128::from(left) * i128::from(by);
-                i64::try_from(product / i128::from(over)).ok()
-            }
-        }
-    }
 }
 
 /// A point of the left version and its partner on the right.
@@ -77,6 +51,43 @@ impl Pair {
             range: None,
         }
     }
+
+    /// The right value that belongs to a left one, both as they sit in memory; `None` if the right type does not hold it.
+    pub(crate) fn right_of(&self, machines: [&Machine; 2], left: i64) -> Option<i64> {
+        if self.mapping == Mapping::Same { Some(left) } else { self.mapping.right(self.types(machines), left) }
+    }
+
+    /// The types of both points.
+    pub(crate) fn types<'m>(&self, [left, right]: [&'m Machine; 2]) -> [&'m PointType; 2] {
+        [&left.point(self.left).ty, &right.point(self.right).ty]
+    }
+}
+
+/// An input or output that is not paired.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+pub struct Alone {
+    /// Its name.
+    pub name: String,
+    /// `input` or `output`.
+    pub kind: String,
+    /// Why it has no partner.
+    pub why: String,
+    /// True if the verdict hangs on it, so that nothing is decided until someone has agreed: a version reads the input, or
+    /// both have the output.
+    pub matters: bool,
+    /// True if someone has agreed: the input keeps its value at rest, the output is not compared.
+    pub agreed: bool,
+}
+
+impl fmt::Display for Alone {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let agreed = match (self.agreed, self.kind.as_str()) {
+            (false, _) => "",
+            (true, "input") => "; it keeps its value at rest, as was agreed",
+            (true, _) => "; it is not compared, as was agreed",
+        };
+        write!(f, "{} {}: {}{agreed}", self.kind, self.name, self.why)
+    }
 }
 
 /// Everything that is paired, and what is not.
@@ -86,25 +97,28 @@ pub struct Pairing {
     pub inputs: Vec<Pair>,
     /// Outputs that are compared.
     pub outputs: Vec<Pair>,
-    /// Inputs and outputs without a partner of the same type: they keep their initial values or are not compared.
-    pub alone: Vec<String>,
+    /// Inputs and outputs without a partner, or with one of a type that may be read in several ways.
+    pub alone: Vec<Alone>,
+    /// True if someone has agreed that nothing is driven: neither version has an input.
+    pub closed: bool,
 }
 
+/// What is agreed to where no version has an input; no variable can have that name.
+pub const NO_INPUTS: &str = "no-inputs";
+
 impl Pairing {
-    /// Pairs inputs with inputs and outputs with outputs by name.
+    /// Pairs inputs with inputs and outputs with outputs by name, where both types have one reading.
     #[must_use]
     pub fn by_name(left: &Version, right: &Version) -> Pairing {
         let mut pairing = Pairing::default();
         for direction in [Direction::Input, Direction::Output] {
             for (id, point) in left.machine.points_of(direction) {
-                let partner =
-                    right.machine.points_of(direction).find(|(_, p)| p.name.eq_ignore_ascii_case(&point.name));
+                let partner = namesake(right, direction, &point.name);
                 if let Some((other, p)) = partner
-                    && same_type(point, p)
+                    && let Ok(mapping) = reading::only(&point.ty, &p.ty)
                 {
-                    let pair = Pair::new(point.name.clone(), id, other);
-                    let list = if direction == Direction::Input { &mut pairing.inputs } else { &mut pairing.outputs };
-                    list.push(pair);
+                    let pair = Pair { mapping, ..Pair::new(point.name.clone(), id, other) };
+                    pairing.list(direction).push(pair);
                 }
             }
         }
@@ -112,7 +126,12 @@ impl Pairing {
         pairing
     }
 
-    /// Pairs two points by their names, whatever paired them before.
+    fn list(&mut self, direction: Direction) -> &mut Vec<Pair> {
+        if direction == Direction::Input { &mut self.inputs } else { &mut self.outputs }
+    }
+
+    /// Pairs two points by their names, whatever paired them before. [`Mapping::Same`] takes the one reading that their
+    /// types have.
     ///
     /// # Errors
     /// In one sentence, if there is no such point or the two do not go together.
@@ -130,61 +149,197 @@ impl Pairing {
         if p.direction != q.direction || p.direction == Direction::Internal {
             return Err(format!("`{}` and `{}` are not both inputs or both outputs", p.name, q.name));
         }
-        let fits = match mapping {
-            Mapping::Same => same_type(p, q),
-            Mapping::Inverted => p.ty == PointType::Elem(Elem::Bool) && same_type(p, q),
-            Mapping::Scaled(_, over) => is_whole(&p.ty) && is_whole(&q.ty) && over != 0,
+        let mapping = match mapping {
+            Mapping::Same => reading::only(&p.ty, &q.ty).map_err(|possible| {
+                let types = format!("`{}` is {} and `{}` is {}", p.name, type_name(&p.ty), q.name, type_name(&q.ty));
+                format!("{types}: {}", asks(&possible))
+            })?,
+            other if other.fits([&p.ty, &q.ty]) => other,
+            _ => {
+                return Err(format!(
+                    "the types of `{}` and `{}` do not go together so: {} and {}",
+                    p.name,
+                    q.name,
+                    type_name(&p.ty),
+                    type_name(&q.ty)
+                ));
+            }
         };
-        if !fits {
-            return Err(format!("the types of `{}` and `{}` do not go together so", p.name, q.name));
-        }
-        let list = if p.direction == Direction::Input { &mut self.inputs } else { &mut self.outputs };
+        let (direction, name) = (p.direction, p.name.clone());
+        let list = self.list(direction);
         list.retain(|old| old.left != a && old.right != b);
-        list.push(Pair { mapping, ..Pair::new(p.name.clone(), a, b) });
+        list.push(Pair { mapping, ..Pair::new(name, a, b) });
         list.sort_by_key(|pair| pair.left);
         self.find_alone(left, right);
-        let list = if p.direction == Direction::Input { &mut self.inputs } else { &mut self.outputs };
-        list.iter_mut().find(|pair| pair.left == a).ok_or_else(|| "no pair".to_string())
+        self.list(direction).iter_mut().find(|pair| pair.left == a).ok_or_else(|| "no pair".to_string())
+    }
+
+    /// Agrees that a point has no partner: an input keeps its value at rest, an output is not compared. [`NO_INPUTS`]
+    /// agrees that neither version has an input.
+    ///
+    /// # Errors
+    /// In one sentence, if there is no such point without a partner.
+    pub fn agree(&mut self, name: &str) -> Result<(), String> {
+        if name.eq_ignore_ascii_case(NO_INPUTS) {
+            self.closed = true;
+            return Ok(());
+        }
+        let mut any = false;
+        for alone in self.alone.iter_mut().filter(|alone| alone.name.eq_ignore_ascii_case(name)) {
+            (alone.agreed, any) = (true, true);
+        }
+        if any {
+            return Ok(());
+        }
+        let names: Vec<&str> = self.alone.iter().map(|alone| alone.name.as_str()).collect();
+        let there_is = if names.is_empty() { "none is".to_string() } else { names.join(", ") };
+        Err(format!("`{name}` is not without a partner; without one: {there_is}"))
+    }
+
+    /// Leaves a pair out, which is agreed to by saying so.
+    ///
+    /// # Errors
+    /// If there is no such pair.
+    pub(super) fn leave(&mut self, name: &str) -> Result<(), String> {
+        for (kind, list) in [("input", &mut self.inputs), ("output", &mut self.outputs)] {
+            if let Some(at) = list.iter().position(|pair| pair.name.eq_ignore_ascii_case(name)) {
+                let pair = list.remove(at);
+                let why = "left out, as the twin file says".to_string();
+                self.alone.push(Alone { name: pair.name, kind: kind.to_string(), why, matters: true, agreed: true });
+                return Ok(());
+            }
+        }
+        Err(format!("`{name}` is to be left out, but it is not paired"))
+    }
+
+    /// Why nothing can be said of what is paired so; `None` if all that matters is paired or agreed to.
+    #[must_use]
+    pub fn objection(&self) -> Option<String> {
+        let open: Vec<String> = self.alone.iter().filter(|a| a.matters && !a.agreed).map(ToString::to_string).collect();
+        let pair = "pair it in a twin file ([[pair]]), or agree to it (--agree NAME, or agree = [...] in a twin file)";
+        if !open.is_empty() {
+            return Some(format!("what the verdict hangs on has no partner. {}\n{}", capital(pair), open.join("\n")));
+        }
+        if self.outputs.is_empty() {
+            return Some("nothing is compared: no output of one version has a partner in the other".to_string());
+        }
+        if self.inputs.is_empty() && !self.closed && !self.alone.iter().any(|a| a.kind == "input" && a.agreed) {
+            return Some(format!(
+                "nothing is driven: no input of one version has a partner in the other. Where there is none, \
+                 agree to it: --agree {NO_INPUTS}, or agree = [\"{NO_INPUTS}\"] in a twin file"
+            ));
+        }
+        None
     }
 
     /// Says what has no partner.
     fn find_alone(&mut self, left: &Version, right: &Version) {
-        self.alone.clear();
+        let before = std::mem::take(&mut self.alone);
+        let mut out = Vec::new();
         for direction in [Direction::Input, Direction::Output] {
             let pairs = if direction == Direction::Input { &self.inputs } else { &self.outputs };
-            for (id, point) in left.machine.points_of(direction) {
-                if pairs.iter().any(|p| p.left == id) {
-                    continue;
-                }
-                let same_name =
-                    |(_, p): &(PointId, &Point)| p.name.eq_ignore_ascii_case(&point.name) && !same_type(point, p);
-                let why = match right.machine.points_of(direction).find(same_name) {
-                    Some(_) => "the types differ".to_string(),
-                    None => format!("only in {}", left.name),
+            let is_input = direction == Direction::Input;
+            let reads = |version: &Version, id: PointId| is_input && version.machine.reads(id);
+            for (id, point) in left.machine.points_of(direction).filter(|(id, _)| !pairs.iter().any(|p| p.left == *id))
+            {
+                let other = namesake(right, direction, &point.name);
+                let other = other.filter(|(id, _)| !pairs.iter().any(|p| p.right == *id));
+                let (why, matters) = match other {
+                    Some((other, p)) => {
+                        let types = format!(
+                            "{} in {} and {} in {}",
+                            type_name(&point.ty),
+                            left.name,
+                            type_name(&p.ty),
+                            right.name
+                        );
+                        let possible = reading::only(&point.ty, &p.ty).err().unwrap_or_default();
+                        let numbers = enum_numbers(&point.ty, &p.ty);
+                        let matters = !is_input || reads(left, id) || reads(right, other);
+                        (format!("{types}: {}{numbers}", asks(&possible)), matters)
+                    }
+                    None => {
+                        let likely = likely(right, direction, point, |id| !pairs.iter().any(|p| p.right == id));
+                        (format!("only in {}{likely}", left.name), reads(left, id))
+                    }
                 };
-                self.alone.push(format!("{} {}: {why}", word(direction), point.name));
+                out.push(alone(direction, &point.name, why, matters));
             }
-            for (id, point) in right.machine.points_of(direction) {
-                let told = self.alone.contains(&format!("{} {}: the types differ", word(direction), point.name));
-                if !told && !pairs.iter().any(|p| p.right == id) {
-                    self.alone.push(format!("{} {}: only in {}", word(direction), point.name, right.name));
+            for (id, point) in
+                right.machine.points_of(direction).filter(|(id, _)| !pairs.iter().any(|p| p.right == *id))
+            {
+                let other = namesake(left, direction, &point.name);
+                if other.is_none_or(|(id, _)| pairs.iter().any(|p| p.left == id)) {
+                    let likely = likely(left, direction, point, |id| !pairs.iter().any(|p| p.left == id));
+                    let why = format!("only in {}{likely}", right.name);
+                    out.push(alone(direction, &point.name, why, reads(right, id)));
                 }
             }
+        }
+        for alone in &mut out {
+            alone.agreed = before.iter().any(|b| b.agreed && b.name == alone.name && b.kind == alone.kind);
+        }
+        self.alone = out;
+    }
+}
+
+fn alone(direction: Direction, name: &str, why: String, matters: bool) -> Alone {
+    let kind = if direction == Direction::Input { "input" } else { "output" };
+    Alone { name: name.to_string(), kind: kind.to_string(), why, matters, agreed: false }
+}
+
+fn namesake<'v>(version: &'v Version, direction: Direction, name: &str) -> Option<(PointId, &'v Point)> {
+    version.machine.points_of(direction).find(|(_, p)| p.name.eq_ignore_ascii_case(name))
+}
+
+/// What a user is asked where types may be read in several ways, or in none.
+fn asks(possible: &[Mapping]) -> String {
+    let words: Vec<&str> = possible.iter().filter_map(|m| reading_word(*m)).collect();
+    match words.as_slice() {
+        [] => "no reading is known; scale it, or pair it with another one".to_string(),
+        [one] => format!("say in a twin file whether that is meant: reading = \"{one}\""),
+        several => {
+            let list: Vec<String> = several.iter().map(|w| format!("\"{w}\"")).collect();
+            format!("say in a twin file how it is meant: reading = {}", list.join(" or "))
         }
     }
 }
 
-fn word(direction: Direction) -> &'static str {
-    if direction == Direction::Input { "input" } else { "output" }
-}
-
-fn is_whole(ty: &PointType) -> bool {
-    matches!(ty, PointType::Elem(e) | PointType::Range(e, ..) if !e.is_real() && *e != Elem::Bool)
-}
-
-fn same_type(a: &Point, b: &Point) -> bool {
-    match (&a.ty, &b.ty) {
-        (PointType::Enum(x), PointType::Enum(y)) => x.iter().map(|(_, v)| v).eq(y.iter().map(|(_, v)| v)),
-        (x, y) => x == y,
+/// What a twin file calls a reading.
+pub(super) fn reading_word(mapping: Mapping) -> Option<&'static str> {
+    match mapping {
+        Mapping::Number => Some("number"),
+        Mapping::Bits => Some("bits"),
+        Mapping::Name => Some("name"),
+        Mapping::Same | Mapping::Inverted | Mapping::Scaled(..) => None,
     }
+}
+
+/// Of enumerations the first name that has another number on the other side.
+fn enum_numbers(from: &PointType, to: &PointType) -> String {
+    let moved = reading::names(from, to).into_iter().find(|(a, b)| Some(*a) != *b);
+    let (PointType::Enum(values), Some((number, other))) = (from, moved) else { return String::new() };
+    let name = values.iter().find(|(_, v)| *v == number).map_or("", |(n, _)| n.as_str());
+    match other {
+        Some(other) => format!(" ({name} is {number} here and {other} there)"),
+        None => format!(" ({name} is not there)"),
+    }
+}
+
+/// Points that may be meant, as their names are near, in words.
+fn likely(version: &Version, direction: Direction, point: &Point, is_free: impl Fn(PointId) -> bool) -> String {
+    let free =
+        version.machine.points_of(direction).filter(|(id, p)| is_free(*id) && reading::only(&point.ty, &p.ty).is_ok());
+    let near = |p: &Point| {
+        let (a, b) = (p.name.to_lowercase(), point.name.to_lowercase());
+        let part = if a.contains(&b) || b.contains(&a) { 0.9 } else { 0.0 };
+        strsim::jaro_winkler(&a, &b).max(part)
+    };
+    let best = free.map(|(_, p)| (near(p), p)).filter(|(near, _)| *near > 0.8).max_by(|a, b| a.0.total_cmp(&b.0));
+    best.map_or(String::new(), |(_, p)| format!(" (`{}` in {} may be meant)", p.name, version.name))
+}
+
+fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map_or(String::new(), |first| first.to_uppercase().chain(letters).collect())
 }

@@ -5,7 +5,7 @@ use super::rules::Watch;
 use super::scenario::{Leaf, Scenario};
 use super::timing::Pace;
 use super::{Change, Mapping, Tolerance, Twin, What};
-use crate::model::{Duration, Instant};
+use crate::model::{Duration, Instant, Value};
 use crate::scan::{Controller, PointType, Power};
 
 /// Where two versions part.
@@ -49,6 +49,8 @@ pub(super) struct Run<'t> {
     scan: u64,
     /// Scans that were really run.
     pub(super) run: u64,
+    /// Rounds of loops in them, on both sides.
+    pub(super) rounds: u64,
 }
 
 impl<'t> Run<'t> {
@@ -65,6 +67,7 @@ impl<'t> Run<'t> {
             watch: Watch::new(twin),
             scan: 0,
             run: 0,
+            rounds: 0,
             twin,
         };
         for (input, pair) in twin.pairing.inputs.iter().enumerate() {
@@ -104,11 +107,7 @@ impl<'t> Run<'t> {
     }
 
     pub(super) fn set(&mut self, change: Change) {
-        let pair = &self.twin.pairing.inputs[change.input];
-        self.controllers[0].set_slot(pair.left, change.value);
-        if let Some(value) = pair.mapping.right(change.value) {
-            self.controllers[1].set_slot(pair.right, value);
-        }
+        sets(self.twin, &mut self.controllers, change.input, change.value);
     }
 
     pub(super) fn power(&mut self, power: Power) {
@@ -129,7 +128,7 @@ impl<'t> Run<'t> {
     ) -> Option<Finding> {
         let mut left = scans;
         let mut leaps = 0;
-        while left > 0 {
+        while left > 0 && !self.twin.halt.has_rung() {
             // Where nothing but time goes on, to shortly before something else does.
             if self.waits == Waits::Leaping && left > LONG && left != scans {
                 // What never comes to rest is leapt over all the same; running it whole will tell.
@@ -140,6 +139,9 @@ impl<'t> Run<'t> {
                 left -= quiet;
             }
             for _ in 0..left.min(EDGE) {
+                if self.twin.halt.has_rung() {
+                    break;
+                }
                 if let Some(found) = self.tick(each) {
                     return Some(found);
                 }
@@ -215,6 +217,7 @@ impl<'t> Run<'t> {
                 matcher.observe(self.twin, &self.controllers[side], side, self.pace.now());
             }
         }
+        self.rounds += self.controllers.iter().map(Controller::rounds).sum::<u64>();
         self.watch.after(&mut self.controllers, scan, at, self.pace.now());
         each(&mut self.controllers, scan, at);
         let what = match &self.matcher {
@@ -253,20 +256,48 @@ impl<'t> Run<'t> {
         }
         // What nothing has written since power-up is not compared.
         let running = self.controllers.iter().all(Controller::has_run);
-        let apart = || self.twin.pairing.outputs.iter().position(|p| self.differs(p));
+        let apart = || (0..self.twin.pairing.outputs.len()).find(|n| differs(self.twin, &self.controllers, *n));
         running.then(apart).flatten().map(What::Output)
     }
+}
 
-    fn differs(&self, pair: &super::Pair) -> bool {
-        let [left, right] = &self.controllers;
-        match self.twin.left.machine.point(pair.left).ty {
-            PointType::Text => left.get(pair.left) != right.get(pair.right),
-            PointType::Elem(elem) if elem.is_real() => {
-                // The same number, or both no number.
-                let [a, b] = [left.get_slot(pair.left), right.get_slot(pair.right)].map(|s| f64::from_bits(s as u64));
-                !(a == b || (a.is_nan() && b.is_nan()))
+/// Gives both controllers a value of an input, as it sits in memory on the left.
+pub(crate) fn sets(twin: &Twin<'_>, controllers: &mut [Controller; 2], input: usize, value: i64) {
+    let pair = &twin.pairing.inputs[input];
+    if twin.left.machine.point(pair.left).ty == PointType::Text {
+        let text = Value::Text(twin.texts.get(value));
+        for (controller, point) in controllers.iter_mut().zip([pair.left, pair.right]) {
+            if let Ok(slot) = controller.slot_value(point, &text) {
+                controller.set_slot(point, slot);
             }
-            _ => pair.mapping.right(left.get_slot(pair.left)) != Some(right.get_slot(pair.right)),
+        }
+        return;
+    }
+    // What the right type does not hold is given to neither.
+    if let Some(right) = pair.right_of(twin.machines(), value) {
+        controllers[0].set_slot(pair.left, value);
+        controllers[1].set_slot(pair.right, right);
+    }
+}
+
+/// Whether a pair of outputs agrees at the end of this scan; `None` if that is told later.
+pub(crate) fn pair_agrees(twin: &Twin<'_>, controllers: &[Controller; 2], output: usize) -> Option<bool> {
+    let is_exact = twin.pairing.outputs[output].tolerance == Tolerance::Exact;
+    let running = controllers.iter().all(Controller::has_run);
+    is_exact.then(|| !running || !differs(twin, controllers, output))
+}
+
+fn differs(twin: &Twin<'_>, controllers: &[Controller; 2], output: usize) -> bool {
+    let ([left, right], pair) = (controllers, &twin.pairing.outputs[output]);
+    match twin.left.machine.point(pair.left).ty {
+        PointType::Text => left.get(pair.left) != right.get(pair.right),
+        PointType::Elem(elem) if elem.is_real() => {
+            // The same number, or both no number.
+            let [a, b] = [left.get_slot(pair.left), right.get_slot(pair.right)].map(|s| f64::from_bits(s as u64));
+            !(a == b || (a.is_nan() && b.is_nan()))
+        }
+        PointType::Elem(_) | PointType::Range(..) | PointType::Enum(_) => {
+            pair.right_of(twin.machines(), left.get_slot(pair.left)) != Some(right.get_slot(pair.right))
         }
     }
 }

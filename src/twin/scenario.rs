@@ -68,6 +68,12 @@ impl Scenario {
         total(&self.acts, &|act| u64::from(matches!(act, Act::Set(_) | Act::Power(_))))
     }
 
+    /// Whether the controllers are stopped in it.
+    #[must_use]
+    pub fn is_stopped(&self) -> bool {
+        total(&self.acts, &|act| u64::from(matches!(act, Act::Power(Power::Stop)))) > 0
+    }
+
     /// How many power cycles are in it.
     #[must_use]
     pub fn power_cycles(&self) -> u64 {
@@ -177,7 +183,11 @@ impl Scenario {
             for (point, given) in &event.set {
                 let input = twin.pairing.inputs.iter().position(|p| p.left == *point);
                 let ty = &twin.left.machine.point(*point).ty;
-                if let (Some(input), Some(value)) = (input, slot(ty, given)) {
+                let value = match (ty, given) {
+                    (PointType::Text, Value::Text(text)) => Some(twin.texts.number(text)),
+                    (ty, given) => slot(ty, given),
+                };
+                if let (Some(input), Some(value)) = (input, value) {
                     acts.push(Act::Set(Change { input, value }));
                 }
             }
@@ -275,7 +285,10 @@ fn tidy_body(body: &mut Vec<Act>) {
 
 /// A value of the left version's point.
 pub(super) fn value(twin: &Twin<'_>, point: PointId, slot: i64) -> Value {
-    value_of(&twin.left.machine.point(point).ty, slot)
+    match &twin.left.machine.point(point).ty {
+        PointType::Text => Value::Text(twin.texts.get(slot)),
+        ty => value_of(ty, slot),
+    }
 }
 
 /// What sits in memory as a value; of a string nothing is known.

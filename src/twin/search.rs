@@ -2,12 +2,13 @@
 
 use super::generate::Generator;
 use super::rules::Broken;
-use super::run::{Finding, Run, Waits, parts};
+use super::run::{Run, Waits, parts};
 use super::shrink::shrink;
+use super::trial::{Trial, trial};
 use super::wide::{Batch, Wide};
 use super::{Coverage, RuleResult, Scenario, Spread, Tested, Timing, Twin, Verdict, Version, difference};
 use crate::model::{Duration, format_duration};
-use crate::scan::{Controller, Seen};
+use crate::scan::Seen;
 use fastrand::Rng;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
@@ -72,6 +73,9 @@ pub enum Step {
 /// Scenarios of a round; kept ones are bred from in the next.
 const ROUND: u64 = 64;
 
+/// So many rounds of loops take as long as a scan.
+const ROUNDS_A_SCAN: u64 = 200;
+
 /// Batches of 256 scenarios by the circuit, beside a round.
 const BATCHES: u64 = 2;
 
@@ -98,6 +102,9 @@ pub struct State {
     power_cycles: u64,
     faults: u64,
     seen: [Seen; 2],
+    /// Rounds of loops in the scans.
+    #[serde(default)]
+    rounds: u64,
     /// Changes of step variables: side, number, from, to.
     transitions: BTreeSet<(u8, u32, i64, i64)>,
     changed: Vec<bool>,
@@ -125,6 +132,7 @@ impl State {
         self.scenarios += other.scenarios;
         self.scans += other.scans;
         self.wide += other.wide;
+        self.rounds += other.rounds;
         self.machine_time = self.machine_time.saturating_add(other.machine_time);
         self.power_cycles += other.power_cycles;
         self.faults += other.faults;
@@ -160,20 +168,6 @@ pub struct Search<'t> {
     wide: OnceLock<Result<Wide, String>>,
     state: State,
     verdict: Option<Verdict>,
-}
-
-/// What one scenario showed.
-struct Trial {
-    scenario: Scenario,
-    found: Option<Finding>,
-    seen: [Seen; 2],
-    transitions: BTreeSet<(u8, u32, i64, i64)>,
-    changed: Vec<bool>,
-    scans: u64,
-    time: i64,
-    fault: bool,
-    spreads: Vec<Spread>,
-    broken: Vec<[Option<Broken>; 2]>,
 }
 
 impl<'t> Search<'t> {
@@ -240,8 +234,8 @@ impl<'t> Search<'t> {
             Timing::Lockstep(time) => vec![time],
             Timing::Free(times) => times.iter().collect(),
         };
-        if self.twin.pairing.outputs.is_empty() {
-            return Some("no output of one version has a partner of the same name and type in the other".to_string());
+        if let Some(objection) = self.twin.pairing.objection() {
+            return Some(objection);
         }
         times.iter().any(|t| t.longest().nanos() <= 0).then(|| "the scan time must be above zero".to_string())
     }
@@ -264,9 +258,18 @@ impl<'t> Search<'t> {
         (self.effort.scenarios + of.max(1) - 1 - part.min(of)) / of.max(1)
     }
 
+    /// Scans that were run; long loops in them count as well.
+    fn spent(&self) -> u64 {
+        self.state.scans.saturating_add(self.state.rounds / ROUNDS_A_SCAN)
+    }
+
     /// One round of scenarios; false when there is nothing more to do.
     pub fn step(&mut self) -> bool {
-        if self.verdict.is_some() || self.state.next >= self.share() || self.state.scans >= self.effort.scans {
+        if self.twin.halt.has_rung()
+            || self.verdict.is_some()
+            || self.state.next >= self.share()
+            || self.spent() >= self.effort.scans
+        {
             return false;
         }
         let from = self.state.next;
@@ -343,6 +346,7 @@ impl<'t> Search<'t> {
         let state = &mut self.state;
         state.scenarios += 1;
         state.scans += trial.scans;
+        state.rounds += trial.rounds;
         state.machine_time = state.machine_time.saturating_add(trial.time);
         state.power_cycles += trial.scenario.power_cycles();
         state.faults += u64::from(trial.fault);
@@ -522,51 +526,6 @@ impl<'t> Search<'t> {
 
 /// Scenarios looked at behind the first that shows a difference, for one that says it more shortly.
 const LOOK_FURTHER: u64 = 400;
-
-/// Runs one scenario and looks at everything.
-fn trial(twin: &Twin<'_>, scenario: Scenario, waits: Waits) -> Trial {
-    let mut run = Run::new(twin, waits);
-    for (controller, version) in run.controllers.iter_mut().zip([twin.left, twin.right]) {
-        controller.look(Seen::new(version.machine.operations()));
-    }
-    let steps = [twin.left, twin.right].map(|v| v.machine.steps());
-    let values = |c: &[Controller; 2]| -> [Vec<i64>; 2] {
-        [0, 1].map(|side: usize| steps[side].iter().map(|s| c[side].slot(*s)).collect())
-    };
-    let first: Vec<i64> = twin.pairing.outputs.iter().map(|p| run.controllers[0].get_slot(p.left)).collect();
-    let mut changed = vec![false; first.len()];
-    let mut before = values(&run.controllers);
-    let mut transitions = BTreeSet::new();
-    let mut end = 0;
-    let found = run.play(&scenario, |controllers, _, at| {
-        end = at.0.nanos();
-        for (index, pair) in twin.pairing.outputs.iter().enumerate() {
-            changed[index] |= controllers[0].get_slot(pair.left) != first[index];
-        }
-        for side in 0..2 {
-            for (number, slot) in steps[side].iter().enumerate() {
-                let now = controllers[side].slot(*slot);
-                let old = std::mem::replace(&mut before[side][number], now);
-                if old != now && transitions.len() < 4096 {
-                    transitions.insert((side as u8, number as u32, old, now));
-                }
-            }
-        }
-    });
-    let [left, right] = &mut run.controllers;
-    Trial {
-        found,
-        fault: left.fault().is_some(),
-        seen: [left.seen(), right.seen()],
-        transitions,
-        changed,
-        scans: run.run,
-        time: end,
-        spreads: run.matcher.take().map_or(Vec::new(), |m| m.spreads),
-        broken: run.watch.broken(),
-        scenario,
-    }
-}
 
 /// Compares two versions paired by name, in lockstep with 10 ms a scan.
 pub fn compare(left: &Version, right: &Version, effort: &Effort, progress: impl FnMut(Progress)) -> Verdict {

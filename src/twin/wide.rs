@@ -81,7 +81,7 @@ impl Wide {
         let mut beyond = NONE;
         let mut passed = 0;
         for scan in 0..scans {
-            let power = feed.next(generator, scan);
+            let power = feed.next(scan);
             if power != NONE {
                 simulator.power_cycle(power);
             }
@@ -102,7 +102,7 @@ impl Wide {
             beyond = or(beyond, over);
             let parts = Planes.not(or(fine, beyond));
             if let Some(lane) = (0..256).find(|lane| bit(&parts, *lane)) {
-                let found = Some(Feed::new(generator, &self.rest, seed).written(generator, lane, scan));
+                let found = Some(Feed::new(generator, &self.rest, seed).written(lane, scan));
                 return Batch { scans: (scan + 1) * 256, found };
             }
             simulator.advance();
@@ -151,7 +151,7 @@ impl Stimuli {
 
     /// To the next scan; gives where power is switched off and on before it.
     pub(crate) fn next(&self, feed: &mut Feed, scan: u64) -> Plane {
-        feed.next(&self.generator, scan)
+        feed.next(scan)
     }
 }
 
@@ -191,7 +191,7 @@ impl Feed {
         let length = 64 << rng.u32(0..8);
         let inputs: Vec<Pace> = (0..generator.inputs.len())
             .map(|input| {
-                let count = if matches!(generator.inputs[input], Input::Number { .. }) { VALUES } else { 0 };
+                let count = if matches!(generator.inputs[input], Input::Bool) { 0 } else { VALUES };
                 let values = (0..count).map(|_| generator.value(&mut rng, input)).collect();
                 Pace {
                     classes: classes(&mut rng, true),
@@ -202,19 +202,19 @@ impl Feed {
                 }
             })
             .collect();
-        let width = |pace: &Pace| if pace.values.is_empty() { 1 } else { 64 };
+        // As many bits as the values need, the last of them a sign.
+        let bits = |value: i64| 65 - (if value < 0 { !value } else { value }).leading_zeros();
+        let all = |pace: &Pace| pace.values.iter().copied().chain([pace.rest]).map(bits).max().unwrap_or(1).min(64);
+        let width = |pace: &Pace| if pace.values.is_empty() { 1 } else { all(pace) };
         let now = inputs.iter().map(|p| (0..width(p)).map(|at| plane_of(p.rest >> at & 1 == 1)).collect()).collect();
         let power = classes(&mut rng, false);
         Feed { rng, length, now, inputs, power }
     }
 
     /// To the next scan; gives where power is switched off and on before it.
-    fn next(&mut self, generator: &Generator, scan: u64) -> Plane {
+    fn next(&mut self, scan: u64) -> Plane {
         let mut first = NONE;
         for (number, pace) in self.inputs.iter().enumerate() {
-            if matches!(generator.inputs[number], Input::Fixed) {
-                continue;
-            }
             let mut change = events(&mut self.rng, &pace.classes);
             if number == 0 {
                 first = change;
@@ -242,6 +242,14 @@ impl Feed {
         if scan == 0 { NONE } else { power }
     }
 
+    /// What an input is now in a scenario.
+    pub(crate) fn value(&self, input: usize, lane: usize) -> i64 {
+        let planes = &self.now[input];
+        let is_negative = !self.inputs[input].values.is_empty() && planes.last().is_some_and(|plane| bit(plane, lane));
+        let above = if is_negative { !0i64 << (planes.len() - 1) } else { 0 };
+        planes.iter().enumerate().fold(above, |value, (at, plane)| value | i64::from(bit(plane, lane)) << at)
+    }
+
     /// Gives the inputs of both versions what they are now; the first input of the circuit is the scan time if that
     /// varies.
     pub(crate) fn give(&self, simulator: &mut Simulator, timed: bool) {
@@ -254,18 +262,17 @@ impl Feed {
     }
 
     /// One scenario of the batch, up to a scan.
-    fn written(mut self, generator: &Generator, lane: usize, last: u64) -> Scenario {
+    fn written(mut self, lane: usize, last: u64) -> Scenario {
         let mut acts: Vec<Act> = Vec::new();
         let mut before: Vec<i64> = self.inputs.iter().map(|p| p.rest).collect();
         for scan in 0..=last {
-            let power = self.next(generator, scan);
+            let power = self.next(scan);
             if bit(&power, lane) {
                 acts.push(Act::Power(Power::Cycle));
             }
-            for (input, planes) in self.now.iter().enumerate() {
-                let bits = planes.iter().enumerate();
-                let value = bits.fold(0, |value, (at, plane)| value | i64::from(bit(plane, lane)) << at);
-                if std::mem::replace(&mut before[input], value) != value {
+            for (input, before) in before.iter_mut().enumerate() {
+                let value = self.value(input, lane);
+                if std::mem::replace(before, value) != value {
                     acts.push(Act::Set(Change { input, value }));
                 }
             }

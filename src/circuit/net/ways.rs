@@ -1,6 +1,6 @@
 //! Paths that come together again: the ways of a branch are TRUE, whatever its conditions are.
 
-use super::{Gate, Net, Node};
+use super::{Gate, Net, Node, Rewrite};
 
 /// Ways that are looked at together.
 const MOST: usize = 12;
@@ -65,10 +65,11 @@ impl Net {
         if deep == 0 {
             return None;
         }
-        if self.opposite(a, other) {
+        // What is left is one way among others, so it must be 0 or 1 itself.
+        if self.opposite(a, other) && Rewrite::OrWays.needs(self.is_bool(b)) {
             return Some(b);
         }
-        if self.opposite(b, other) {
+        if self.opposite(b, other) && Rewrite::OrWays.needs(self.is_bool(a)) {
             return Some(a);
         }
         if let Some(a) = self.without(a, other, deep - 1) {

@@ -23,9 +23,9 @@ impl Compiler<'_> {
             }
             TKind::Read(place) => match self.target(place) {
                 Target::Fixed(slot) => self.cut(slot, text_length(&place.ty), &expr.ty),
-                Target::Moved { base, off } => {
+                Target::Moved { base, off, reach } => {
                     let d = self.temp();
-                    self.emit(Op::Load { d, base, off });
+                    self.emit_moved(Op::Load { d, base, off }, reach);
                     self.cut(d, text_length(&place.ty), &expr.ty)
                 }
             },

@@ -6,7 +6,7 @@ mod list;
 mod stmt;
 
 use super::layout::{Layout, Memory};
-use super::tape::{Asked, Dimension, Entry, Op, Slot, Tape};
+use super::tape::{Asked, Dimension, Entry, Op, Reach, Slot, Tape};
 use crate::check::typed::{Place, Root, Step, Ty, UnitId};
 use crate::check::{Checked, Probe};
 use crate::model::{Edge, Section};
@@ -34,10 +34,11 @@ pub enum BuildError {
 #[derive(Clone, Copy, Debug)]
 enum Target {
     Fixed(Slot),
-    /// At `base` plus the content of slot `off`.
+    /// At `base` plus the content of slot `off`, which is within a reach.
     Moved {
         base: Slot,
         off: Slot,
+        reach: Reach,
     },
 }
 
@@ -80,6 +81,7 @@ pub(super) struct Compiler<'c> {
     ranges: Vec<(i64, i64)>,
     dimensions: Vec<Dimension>,
     blocks: Vec<(Slot, u32)>,
+    reaches: HashMap<u32, Reach>,
     globals: Vec<Slot>,
     functions: HashMap<UnitId, Slot>,
     frame: Frame,
@@ -126,6 +128,7 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
         ranges: Vec::new(),
         dimensions: Vec::new(),
         blocks: Vec::new(),
+        reaches: HashMap::new(),
         globals: Vec::new(),
         functions: HashMap::new(),
         frame,
@@ -165,7 +168,9 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
         ranges: compiler.ranges,
         dimensions: compiler.dimensions,
         blocks: compiler.blocks,
+        reaches: compiler.reaches,
         texts: compiler.memory.texts.into_iter().collect(),
+        read: std::sync::OnceLock::new(),
     };
     Ok(Compiled { tape, globals: compiler.globals, programs })
 }
@@ -191,6 +196,13 @@ impl<'c> Compiler<'c> {
         let plain = Asked { span: self.span, logical: false };
         self.asked.push(self.asks.take().unwrap_or(plain));
         self.code.len() - 1
+    }
+
+    /// An operation on memory that is moved by an offset.
+    fn emit_moved(&mut self, op: Op, reach: Reach) -> usize {
+        let at = self.emit(op);
+        self.reaches.insert(at as u32, reach);
+        at
     }
 
     /// Says what the next operation is asked for.
@@ -369,25 +381,25 @@ impl<'c> Compiler<'c> {
         }
         let a = self.expr(index);
         let off = self.temp();
-        let (base, start) = match target {
-            Target::Fixed(base) => (base, self.constant(0)),
-            Target::Moved { base, off } => (base, off),
+        let (base, start, before) = match target {
+            Target::Fixed(base) => (base, self.constant(0), Reach::default()),
+            Target::Moved { base, off, reach } => (base, off, reach),
         };
         self.emit(Op::Move { d: off, a: start });
         self.dimensions.push(dim);
-        let dim = self.dimensions.len() as u32 - 1;
-        self.emit(Op::Index { d: off, a, dim });
-        Target::Moved { base, off }
+        let number = self.dimensions.len() as u32 - 1;
+        self.emit(Op::Index { d: off, a, dim: number });
+        Target::Moved { base, off, reach: before.beyond(dim) }
     }
 
     /// Copies `size` slots to a fixed place.
     fn fetch(&mut self, target: Target, d: Slot, size: u32) {
         match target {
             Target::Fixed(a) => self.emit(Op::Copy { d, a, n: size }),
-            Target::Moved { base, off } => {
+            Target::Moved { base, off, reach } => {
                 self.blocks.push((base, size));
                 let block = self.blocks.len() as u32 - 1;
-                self.emit(Op::LoadBlock { d, off, block })
+                self.emit_moved(Op::LoadBlock { d, off, block }, reach)
             }
         };
     }
@@ -396,10 +408,10 @@ impl<'c> Compiler<'c> {
     fn put(&mut self, a: Slot, target: Target, size: u32) {
         match target {
             Target::Fixed(d) => self.emit(Op::Copy { d, a, n: size }),
-            Target::Moved { base, off } => {
+            Target::Moved { base, off, reach } => {
                 self.blocks.push((base, size));
                 let block = self.blocks.len() as u32 - 1;
-                self.emit(Op::StoreBlock { a, off, block })
+                self.emit_moved(Op::StoreBlock { a, off, block }, reach)
             }
         };
     }
@@ -408,7 +420,7 @@ impl<'c> Compiler<'c> {
     fn store(&mut self, target: Target, a: Slot) {
         match target {
             Target::Fixed(d) => self.emit(Op::Move { d, a }),
-            Target::Moved { base, off } => self.emit(Op::Store { base, off, a }),
+            Target::Moved { base, off, reach } => self.emit_moved(Op::Store { base, off, a }, reach),
         };
     }
 }
@@ -416,6 +428,6 @@ impl<'c> Compiler<'c> {
 fn moved(target: Target, by: u32) -> Target {
     match target {
         Target::Fixed(at) => Target::Fixed(at + by),
-        Target::Moved { base, off } => Target::Moved { base: base + by, off },
+        Target::Moved { base, off, reach } => Target::Moved { base: base + by, off, reach },
     }
 }

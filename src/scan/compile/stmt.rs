@@ -98,7 +98,7 @@ impl Compiler<'_> {
     pub(super) fn restart(&mut self, place: &Place) {
         match self.target(place) {
             Target::Fixed(d) => self.emit(Op::Restart { d }),
-            Target::Moved { base, off } => self.emit(Op::RestartAt { base, off }),
+            Target::Moved { base, off, reach } => self.emit_moved(Op::RestartAt { base, off }, reach),
         };
     }
 
@@ -203,9 +203,9 @@ impl Compiler<'_> {
     fn read(&mut self, target: Target) -> u32 {
         match target {
             Target::Fixed(slot) => slot,
-            Target::Moved { base, off } => {
+            Target::Moved { base, off, reach } => {
                 let d = self.temp();
-                self.emit(Op::Load { d, base, off });
+                self.emit_moved(Op::Load { d, base, off }, reach);
                 d
             }
         }

@@ -98,7 +98,7 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
         call: dossier.call.clone(),
         versions: vec![named(twin.left), named(twin.right)],
         pairs: pairs(twin),
-        alone: twin.pairing.alone.clone(),
+        alone: twin.pairing.alone.iter().map(ToString::to_string).collect(),
         failures: dossier.failures.iter().map(failure).collect(),
         asked: (dossier.asked > 0).then(|| {
             let met = dossier.asked - dossier.failures.len().min(dossier.asked);
@@ -347,6 +347,9 @@ fn pairs(twin: &Twin<'_>) -> Vec<[String; 5]> {
                 Mapping::Inverted => "inverted".to_string(),
                 Mapping::Scaled(by, 1) => format!("{by} times"),
                 Mapping::Scaled(by, over) => format!("{by}/{over} of it"),
+                Mapping::Number => "the same number".to_string(),
+                Mapping::Bits => "the same bits".to_string(),
+                Mapping::Name => "the same name".to_string(),
             };
             let agree = match (kind, p.tolerance) {
                 ("input", _) => String::new(),

@@ -1,0 +1,172 @@
+//! A search forward from power-up: a few scans laid out one behind the other, and put before the solver. What it answers
+//! is a scenario, which the scan engine has to show.
+//!
+//! A search by chance opens no door that one number in four thousand million opens; the solver does. It sees a few scans
+//! only: what takes long is found by scenarios that are drawn.
+
+use super::solve::{Answer, Budget, Question, Variables};
+use super::system::{System, What};
+use crate::circuit::{self, Algebra, Bit, Graph, Whole, Word};
+use crate::model::Duration;
+use crate::scan::{Power, ScanTime};
+use crate::twin::{Act, Change, Difference, Scenario, Timing, Twin, shown};
+
+/// Scans at most.
+const MOST_SCANS: usize = 12;
+
+/// Nodes at most, so that a question stays small.
+const MOST_NODES: usize = 400_000;
+
+/// A graph of scans, one behind the other. What an unknown function gives is free: a replay tells whether it can be so.
+pub(super) struct Unrolled {
+    pub(super) graph: Graph,
+}
+
+impl Default for Unrolled {
+    fn default() -> Self {
+        Unrolled { graph: Graph::new() }
+    }
+}
+
+impl Algebra for Unrolled {
+    type Bit = Bit;
+
+    fn constant(&mut self, value: bool) -> Bit {
+        Bit::FALSE.flip(value)
+    }
+
+    fn is_constant(&self, a: Bit, value: bool) -> bool {
+        a == Bit::FALSE.flip(value)
+    }
+
+    fn not(&mut self, a: Bit) -> Bit {
+        a.not()
+    }
+
+    fn and(&mut self, a: Bit, b: Bit) -> Bit {
+        self.graph.and(a, b)
+    }
+
+    fn whole(&mut self, _: Whole, _: bool, _: Word<'_, Bit>, _: Word<'_, Bit>, d: &mut [Bit]) {
+        d.iter_mut().for_each(|bit| *bit = self.graph.input());
+    }
+}
+
+/// One scan of it.
+struct Frame {
+    /// Whether power is switched off and on before it.
+    power: Bit,
+    /// The bits of each input.
+    inputs: Vec<Vec<Bit>>,
+    /// Whether an output or a fault differs, and nothing is beyond what the circuit holds.
+    differs: Bit,
+    /// What is stored for the next one.
+    next: Vec<Bit>,
+}
+
+/// A difference that some scan of the first few can show, replayed and told.
+pub(super) fn forward(twin: &Twin<'_>, system: &System, budget: &Budget) -> Option<Difference> {
+    let mut g = Unrolled::default();
+    let initial: Vec<Bit> = (0..system.bits.len()).map(|bit| Bit::FALSE.flip(system.initial(bit))).collect();
+    let mut now = initial.clone();
+    let mut frames: Vec<Frame> = Vec::new();
+    let mut vars = Variables::default();
+    while frames.len() < MOST_SCANS && g.graph.len() < MOST_NODES && !budget.halt.has_rung() {
+        let frame = frame(&mut g, system, &now, &initial, frames.is_empty());
+        now.clone_from(&frame.next);
+        frames.push(frame);
+        let differs = frames.last().map_or(Bit::FALSE, |f| f.differs);
+        let mut question = Question::new(&g.graph, &mut vars, &[&[differs]]);
+        question.look_at(usize::MAX);
+        match question.answer(budget) {
+            Answer::Yes(values) => {
+                drop(question);
+                let mut nodes = vec![false; g.graph.len()];
+                values.iter().for_each(|(node, value)| nodes[*node] = *value);
+                let value = |bit: Bit| nodes[bit.node()] ^ bit.is_inverted();
+                let (twin, scenario) = scenario(twin, system, &frames, value);
+                if let Some(difference) = shown(&twin, &scenario) {
+                    return Some(difference);
+                }
+            }
+            Answer::No => {}
+            // What follows takes longer still.
+            Answer::Unknown => return None,
+        }
+    }
+    None
+}
+
+fn frame(g: &mut Unrolled, system: &System, now: &[Bit], initial: &[Bit], is_first: bool) -> Frame {
+    let plan = &system.plan;
+    let power = if is_first { Bit::FALSE } else { g.graph.input() };
+    let mut bits = vec![Bit::FALSE; plan.bits];
+    circuit::begin(g, plan, &mut bits);
+    for (number, (register, at)) in system.bits.iter().enumerate() {
+        let lost = if system.is_retained(number) { now[number] } else { initial[number] };
+        let bit = g.mux(power, lost, now[number]);
+        bits[plan.registers[*register].place.at as usize + usize::from(*at)] = bit;
+    }
+    let mut inputs = Vec::new();
+    for (place, range, count) in system.given() {
+        let free: Vec<Bit> = (0..count).map(|_| g.graph.input()).collect();
+        let own = place.at as usize..place.at as usize + usize::from(place.width);
+        circuit::within(g, &free, range, &mut bits[own.clone()]);
+        inputs.push(bits[own].to_vec());
+    }
+    circuit::run_all(g, plan, &mut bits);
+    let (mut within, mut fine) = (Bit::TRUE, Bit::TRUE);
+    for goal in &system.goals {
+        let holds = goal.at.map_or(Bit::FALSE, |at| bits[at]);
+        match goal.what {
+            What::Rounds => within = holds,
+            What::Faults | What::Output(_) => fine = g.and(fine, holds),
+            // What breaks a rule is told by the search, not here.
+            What::Rule(..) => {}
+        }
+    }
+    let differs = g.and(within, fine.not());
+    let next = system.after(&bits).collect();
+    Frame { power, inputs, differs, next }
+}
+
+/// The scenario that the solver means, and the twin with the scan times that it wants.
+fn scenario<'v>(
+    twin: &Twin<'v>,
+    system: &System,
+    frames: &[Frame],
+    value: impl Fn(Bit) -> bool,
+) -> (Twin<'v>, Scenario) {
+    let number = |bits: &[Bit], signed: bool| {
+        let sign = if signed && bits.last().is_some_and(|bit| value(*bit)) { -1i64 << (bits.len() - 1) } else { 0 };
+        let all = bits.iter().enumerate();
+        all.fold(sign, |sum, (at, bit)| sum | i64::from(value(*bit)) << at)
+    };
+    let mut acts = Vec::new();
+    let mut times: Vec<Duration> = Vec::new();
+    let mut before: Vec<Option<i64>> = vec![None; twin.pairing.inputs.len()];
+    for (scan, frame) in frames.iter().enumerate() {
+        if value(frame.power) {
+            acts.push(Act::Power(Power::Cycle));
+        }
+        for (given, bits) in system.outside.iter().zip(&frame.inputs) {
+            let now = number(bits, given.signed).wrapping_mul(given.unit);
+            match given.pair {
+                Some(input) if before[input].replace(now) != Some(now) => {
+                    acts.push(Act::Set(Change { input, value: now }))
+                }
+                Some(_) => {}
+                None if scan > 0 => times.push(Duration::from_nanos(now)),
+                None => {}
+            }
+        }
+        acts.push(Act::Wait(1));
+    }
+    let mut twin = twin.clone();
+    let (low, high, _) = system.times;
+    if low != high {
+        times.push(Duration::from_nanos(low));
+        twin.timing = Timing::Lockstep(ScanTime::Given(times));
+    }
+    (twin, Scenario { acts })
+}

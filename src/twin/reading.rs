@@ -1,0 +1,229 @@
+//! How a value of one side is read on the other: the same, by its number, by its bits, by its name, inverted or scaled.
+
+use crate::model::{Elem, IntShape};
+use crate::scan::PointType;
+use serde::Serialize;
+
+/// What becomes of a value on its way from the left to the right.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Mapping {
+    /// The same value of the same type.
+    #[default]
+    Same,
+    /// TRUE for FALSE: the device is wired the other way round.
+    Inverted,
+    /// The right value is so many times the left one, and divided by the second number, cut towards zero: ticks and
+    /// milliseconds.
+    Scaled(i64, i64),
+    /// The same number, in another type.
+    Number,
+    /// The same bits, in another type of the same width.
+    Bits,
+    /// The value of the same name, in another enumeration.
+    Name,
+}
+
+impl Mapping {
+    /// The right value that belongs to a left one, both as they sit in memory; `None` if there is none: the right type
+    /// does not hold it.
+    #[must_use]
+    pub fn right(self, [from, to]: [&PointType; 2], left: i64) -> Option<i64> {
+        match self {
+            Mapping::Same => Some(left),
+            Mapping::Inverted => Some(left ^ 1),
+            Mapping::Scaled(by, over) => slot(to, number(from, left) * i128::from(by) / i128::from(over)),
+            Mapping::Number => slot(to, number(from, left)),
+            Mapping::Bits => shape(to).map(|shape| shape.wrap(left)),
+            Mapping::Name => {
+                let (PointType::Enum(from), PointType::Enum(to)) = (from, to) else { return None };
+                let (name, _) = from.iter().find(|(_, v)| *v == left)?;
+                to.iter().find(|(n, _)| n.eq_ignore_ascii_case(name)).map(|(_, v)| *v)
+            }
+        }
+    }
+
+    /// The left values, from the least to the largest, that the right type holds too and that lie within `limits`; both
+    /// ends as they sit in memory. `None` if there is none. Of 64 bits without a sign only what is below 2^63, where the
+    /// types are not the same.
+    #[must_use]
+    pub fn domain(self, types: [&PointType; 2], limits: (i64, i64)) -> Option<(i64, i64)> {
+        let (low, high) = limits;
+        match self {
+            Mapping::Same | Mapping::Inverted | Mapping::Bits | Mapping::Name => Some(limits),
+            Mapping::Scaled(..) | Mapping::Number => {
+                let unsigned = types.iter().any(|ty| shape(ty).is_some_and(IntShape::is_unsigned_64));
+                let low = if unsigned { low.max(0) } else { low };
+                let high = if unsigned && high < 0 { i64::MAX } else { high };
+                if low > high {
+                    return None;
+                }
+                let held = |value: i64| self.right(types, value).is_some();
+                // What the right type holds is a range: a value of it is 0, or an end, or what becomes an end of the right.
+                let (least, most) = range(types[1]);
+                let (by, over) = if let Mapping::Scaled(by, over) = self { (by, over) } else { (1, 1) };
+                let ends =
+                    [least, most].map(|end| (end * i128::from(over) / i128::from(by)).clamp(low.into(), high.into()));
+                let near = ends.into_iter().flat_map(|end| (-1..=1).map(move |by| end + by));
+                let near = near.filter(|n| (i128::from(low)..=i128::from(high)).contains(n)).map(|n| n as i64);
+                let middle =
+                    [0, low, high].into_iter().chain(near).filter(|v| (low..=high).contains(v)).find(|v| held(*v))?;
+                Some((farthest(middle, low, held), farthest(middle, high, held)))
+            }
+        }
+    }
+
+    /// Whether it goes with two types.
+    pub(super) fn fits(self, [from, to]: [&PointType; 2]) -> bool {
+        let bool = |ty: &PointType| *ty == PointType::Elem(Elem::Bool);
+        match self {
+            Mapping::Same => same(from, to),
+            Mapping::Inverted => bool(from) && bool(to),
+            Mapping::Scaled(_, over) => is_whole(from) && is_whole(to) && over != 0,
+            Mapping::Number => (is_whole(from) && is_whole(to)) || widens(from, to) || both_enums(from, to),
+            Mapping::Bits => match (shape(from), shape(to)) {
+                (Some(a), Some(b)) => {
+                    let all = |ty: &PointType| matches!(ty, PointType::Elem(_)) && is_whole(ty);
+                    a.bits == b.bits && all(from) && all(to)
+                }
+                (None, _) | (_, None) => false,
+            },
+            Mapping::Name => both_enums(from, to),
+        }
+    }
+}
+
+/// The value farthest from one that is held towards an end, where all between are held that are nearer.
+fn farthest(held: i64, end: i64, is_held: impl Fn(i64) -> bool) -> i64 {
+    if is_held(end) {
+        return end;
+    }
+    let (mut near, mut far) = (i128::from(held), i128::from(end));
+    while (far - near).abs() > 1 {
+        let middle = near + (far - near) / 2;
+        if is_held(middle as i64) {
+            near = middle;
+        } else {
+            far = middle;
+        }
+    }
+    near as i64
+}
+
+/// The one reading that two types have, if they have just one; else what could be meant.
+///
+/// Whole numbers of either sign, and times, have one where one type holds all values of the other: the same number. A bit
+/// string and an integer of the same width have one: the same bits. What is wider than a bit string may be filled up with
+/// a sign or without; two integers of the same width and other signs may mean the number or the bits.
+pub(super) fn only(from: &PointType, to: &PointType) -> Result<Mapping, Vec<Mapping>> {
+    if same(from, to) {
+        return Ok(Mapping::Same);
+    }
+    let all = [Mapping::Number, Mapping::Bits, Mapping::Name];
+    let possible = || all.into_iter().filter(|m| m.fits([from, to])).collect::<Vec<_>>();
+    let holds = |a: &PointType, b: &PointType| {
+        let [(low, high), (least, most)] = [range(a), range(b)];
+        least <= low && high <= most
+    };
+    let kind = |ty: &PointType| match ty {
+        PointType::Elem(elem) | PointType::Range(elem, ..) => Some(*elem),
+        PointType::Enum(_) | PointType::Text => None,
+    };
+    let (Some(a), Some(b)) = (kind(from), kind(to)) else { return Err(possible()) };
+    let bits = |elem: Elem| elem.is_bits() && elem != Elem::Bool;
+    let one = match () {
+        () if a.is_real() && b.is_real() => Some(Mapping::Number),
+        () if a.is_time() && b.is_time() => Some(Mapping::Number),
+        () if bits(a) && bits(b) => Some(Mapping::Number),
+        () if a.is_integer() && b.is_integer() && (holds(from, to) || holds(to, from)) => Some(Mapping::Number),
+        () if a.is_integer() && bits(b) || bits(a) && b.is_integer() => Some(Mapping::Bits),
+        () => None,
+    };
+    one.filter(|m| m.fits([from, to])).ok_or_else(possible)
+}
+
+/// The value that a left one with a name has on the right side; of types that are not enumerations nothing.
+pub(super) fn names(from: &PointType, to: &PointType) -> Vec<(i64, Option<i64>)> {
+    let PointType::Enum(values) = from else { return Vec::new() };
+    values.iter().map(|(_, v)| (*v, Mapping::Name.right([from, to], *v))).collect()
+}
+
+pub(super) fn same(a: &PointType, b: &PointType) -> bool {
+    match (a, b) {
+        (PointType::Enum(x), PointType::Enum(y)) => {
+            x.len() == y.len() && x.iter().zip(y.iter()).all(|((n, v), (m, w))| n.eq_ignore_ascii_case(m) && v == w)
+        }
+        (x, y) => x == y,
+    }
+}
+
+fn both_enums(a: &PointType, b: &PointType) -> bool {
+    matches!((a, b), (PointType::Enum(_), PointType::Enum(_)))
+}
+
+fn is_whole(ty: &PointType) -> bool {
+    matches!(ty, PointType::Elem(e) | PointType::Range(e, ..) if !e.is_real() && *e != Elem::Bool)
+}
+
+/// REAL to LREAL; the other way a value may be between two that REAL has.
+fn widens(from: &PointType, to: &PointType) -> bool {
+    (from, to) == (&PointType::Elem(Elem::Real), &PointType::Elem(Elem::Lreal))
+}
+
+fn is_real(ty: &PointType) -> bool {
+    matches!(ty, PointType::Elem(e) if e.is_real())
+}
+
+/// The shape of the numbers of a type.
+pub(super) fn shape(ty: &PointType) -> Option<IntShape> {
+    match ty {
+        PointType::Elem(elem) | PointType::Range(elem, ..) => elem.shape(),
+        PointType::Enum(_) | PointType::Text => None,
+    }
+}
+
+/// The least and the largest number of a type.
+fn range(ty: &PointType) -> (i128, i128) {
+    match ty {
+        PointType::Elem(elem) => elem.shape().map_or((0, 0), IntShape::range),
+        PointType::Range(elem, low, high) => {
+            let number = |slot: i64| elem.shape().map_or(i128::from(slot), |s| s.number(slot));
+            (number(*low), number(*high))
+        }
+        PointType::Enum(values) => {
+            let numbers = values.iter().map(|(_, v)| i128::from(*v));
+            (numbers.clone().min().unwrap_or(0), numbers.max().unwrap_or(0))
+        }
+        PointType::Text => (0, 0),
+    }
+}
+
+/// What sits in memory as a number.
+fn number(ty: &PointType, slot: i64) -> i128 {
+    shape(ty).map_or(i128::from(slot), |shape| shape.number(slot))
+}
+
+/// How a number sits in memory, if the type holds it.
+fn slot(ty: &PointType, number: i128) -> Option<i64> {
+    if is_real(ty) {
+        return Some(number as i64);
+    }
+    if let PointType::Enum(values) = ty {
+        return values.iter().any(|(_, v)| i128::from(*v) == number).then_some(number as i64);
+    }
+    let (low, high) = range(ty);
+    (low..=high).contains(&number).then_some(number as i64)
+}
+
+/// A type as it is written.
+pub(super) fn type_name(ty: &PointType) -> String {
+    match ty {
+        PointType::Elem(elem) => elem.name().to_string(),
+        PointType::Range(elem, low, high) => format!("{} ({low}..{high})", elem.name()),
+        PointType::Enum(values) => {
+            let names: Vec<&str> = values.iter().map(|(n, _)| n.as_str()).collect();
+            format!("({})", names.join(", "))
+        }
+        PointType::Text => "STRING".to_string(),
+    }
+}

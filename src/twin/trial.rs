@@ -1,0 +1,68 @@
+//! One scenario of a search: run on both sides, with everything noted that is learnt from it.
+
+use super::rules::Broken;
+use super::run::{Finding, Run, Waits};
+use super::{Scenario, Spread, Twin};
+use crate::scan::{Controller, Seen};
+use std::collections::BTreeSet;
+
+/// What one scenario showed.
+pub(super) struct Trial {
+    pub(super) scenario: Scenario,
+    pub(super) found: Option<Finding>,
+    pub(super) seen: [Seen; 2],
+    pub(super) transitions: BTreeSet<(u8, u32, i64, i64)>,
+    pub(super) changed: Vec<bool>,
+    pub(super) scans: u64,
+    pub(super) rounds: u64,
+    pub(super) time: i64,
+    pub(super) fault: bool,
+    pub(super) spreads: Vec<Spread>,
+    pub(super) broken: Vec<[Option<Broken>; 2]>,
+}
+
+/// Runs one scenario and looks at everything.
+pub(super) fn trial(twin: &Twin<'_>, scenario: Scenario, waits: Waits) -> Trial {
+    let mut run = Run::new(twin, waits);
+    for (controller, version) in run.controllers.iter_mut().zip([twin.left, twin.right]) {
+        controller.look(Seen::new(version.machine.operations()));
+    }
+    let steps = [twin.left, twin.right].map(|v| v.machine.steps());
+    let values = |c: &[Controller; 2]| -> [Vec<i64>; 2] {
+        [0, 1].map(|side: usize| steps[side].iter().map(|s| c[side].slot(*s)).collect())
+    };
+    let first: Vec<i64> = twin.pairing.outputs.iter().map(|p| run.controllers[0].get_slot(p.left)).collect();
+    let mut changed = vec![false; first.len()];
+    let mut before = values(&run.controllers);
+    let mut transitions = BTreeSet::new();
+    let mut end = 0;
+    let found = run.play(&scenario, |controllers, _, at| {
+        end = at.0.nanos();
+        for (index, pair) in twin.pairing.outputs.iter().enumerate() {
+            changed[index] |= controllers[0].get_slot(pair.left) != first[index];
+        }
+        for side in 0..2 {
+            for (number, slot) in steps[side].iter().enumerate() {
+                let now = controllers[side].slot(*slot);
+                let old = std::mem::replace(&mut before[side][number], now);
+                if old != now && transitions.len() < 4096 {
+                    transitions.insert((side as u8, number as u32, old, now));
+                }
+            }
+        }
+    });
+    let [left, right] = &mut run.controllers;
+    Trial {
+        found,
+        fault: left.fault().is_some(),
+        seen: [left.seen(), right.seen()],
+        transitions,
+        changed,
+        scans: run.run,
+        rounds: run.rounds,
+        time: end,
+        spreads: run.matcher.take().map_or(Vec::new(), |m| m.spreads),
+        broken: run.watch.broken(),
+        scenario,
+    }
+}
