@@ -1,11 +1,13 @@
 //! Provers that are broken on purpose, from within: what they claim must be caught by what is outside of them.
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test may fail loudly")]
 
+use super::guard;
 use super::induct::{Depth, Induction, Round, induct};
 use super::solve::Budget;
 use super::system::System;
 use super::{Certificate, Means, open_goals};
 use crate::check::check;
+use crate::circuit::{Rewrite, watched};
 use crate::lang::{Language, read_project};
 use crate::recheck::{Doubt, recheck};
 use crate::source::Source;
@@ -87,4 +89,24 @@ fn a_dropped_transition_is_caught() {
         let doubt = doubt(&twin, &broken, found).expect("the broken prover claims a proof");
         assert!(matches!(doubt, Doubt::NotKept(_)), "{doubt}");
     }
+}
+
+/// A law of BOOL that is applied to words, as if its condition did not count: the engine does not say the same, so nothing is
+/// claimed.
+#[test]
+fn a_rewrite_broken_on_purpose_is_caught_by_the_engine() {
+    let words = |name: &str, value: &str| {
+        let text = format!(
+            "PROGRAM Feeder VAR_INPUT b : BOOL; w : WORD; END_VAR VAR_OUTPUT wo : WORD; END_VAR wo := {value}; END_PROGRAM"
+        );
+        version(name, &text)
+    };
+    let (left, right) = (words("old", "(w AND BOOL_TO_WORD(b)) OR (w AND BOOL_TO_WORD(NOT b))"), words("new", "w"));
+    let twin = Twin::new(&left, &right);
+    let stimuli = Stimuli::new(&twin);
+    let sound = System::new(&twin, &[]).unwrap();
+    assert_eq!(guard::scenarios(&twin, &sound, &stimuli), None);
+    let broken = watched::breaking(Rewrite::OrSplit, || System::new(&twin, &[]).unwrap());
+    let said = guard::scenarios(&twin, &broken, &stimuli).expect("the broken circuit is believed");
+    assert!(said.contains("whether wo agrees"), "{said}");
 }
