@@ -2,6 +2,9 @@
 //!
 //! Nodes that read the same are one node, so what is built alike is alike.
 
+use super::algebra::Algebra;
+use super::net::Whole;
+use super::words::Word;
 use std::collections::HashMap;
 
 /// A bit of a graph: a node, perhaps inverted.
@@ -101,5 +104,30 @@ impl Graph {
     /// From now on the AND of two bits is another bit that is the same.
     pub(crate) fn merge(&mut self, reads: (Bit, Bit), same: Bit) {
         self.table.insert(reads, same);
+    }
+}
+
+/// A graph that is only written down; what an unknown function gives is free.
+impl Algebra for Graph {
+    type Bit = Bit;
+
+    fn constant(&mut self, value: bool) -> Bit {
+        Bit::FALSE.flip(value)
+    }
+
+    fn is_constant(&self, a: Bit, value: bool) -> bool {
+        a == Bit::FALSE.flip(value)
+    }
+
+    fn not(&mut self, a: Bit) -> Bit {
+        a.not()
+    }
+
+    fn and(&mut self, a: Bit, b: Bit) -> Bit {
+        Graph::and(self, a, b)
+    }
+
+    fn whole(&mut self, _: Whole, _: bool, _: Word<'_, Bit>, _: Word<'_, Bit>, d: &mut [Bit]) {
+        d.iter_mut().for_each(|bit| *bit = self.input());
     }
 }

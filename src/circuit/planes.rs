@@ -84,11 +84,7 @@ impl Algebra for Planes {
 
 /// The number that a scenario holds.
 pub(crate) fn number(word: Word<'_, Plane>, lane: usize) -> i64 {
-    let mut value = if word.signed && bit(&word.last(), lane) { -1 } else { 0 };
-    for (at, plane) in word.bits.iter().enumerate() {
-        value = value & !(1 << at) | i64::from(bit(plane, lane)) << at;
-    }
-    value
+    word.number(|plane| bit(&plane, lane))
 }
 
 /// Runs a plan, scan by scan, in 256 scenarios at a time.

@@ -30,6 +30,13 @@ impl<B: Copy> Word<'_, B> {
         }
     }
 
+    /// The number that it is, where a bit is TRUE or not as `shows` says.
+    pub(crate) fn number(&self, shows: impl Fn(B) -> bool) -> i64 {
+        let above = if shows(self.last()) { -1 } else { 0 };
+        let each = self.bits.iter().enumerate();
+        each.fold(above, |value, (at, bit)| value & !(1 << at) | i64::from(shows(*bit)) << at)
+    }
+
     /// All its bits and the one that goes on for ever, which is not repeated: the same for numbers that are the same.
     pub(crate) fn canonical(&self) -> Vec<B>
     where

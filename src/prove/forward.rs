@@ -6,7 +6,7 @@
 
 use super::solve::{Answer, Budget, Question, Variables};
 use super::system::{System, What};
-use crate::circuit::{self, Algebra, Bit, Graph, Whole, Word};
+use crate::circuit::{self, Algebra, Bit, Graph, Word};
 use crate::model::Duration;
 use crate::scan::{Power, ScanTime};
 use crate::twin::{Act, Change, Difference, Scenario, Timing, Twin, shown};
@@ -17,42 +17,8 @@ const MOST_SCANS: usize = 12;
 /// Nodes at most, so that a question stays small.
 const MOST_NODES: usize = 400_000;
 
-/// A graph of scans, one behind the other. What an unknown function gives is free: a replay tells whether it can be so.
-pub(super) struct Unrolled {
-    pub(super) graph: Graph,
-}
-
-impl Default for Unrolled {
-    fn default() -> Self {
-        Unrolled { graph: Graph::new() }
-    }
-}
-
-impl Algebra for Unrolled {
-    type Bit = Bit;
-
-    fn constant(&mut self, value: bool) -> Bit {
-        Bit::FALSE.flip(value)
-    }
-
-    fn is_constant(&self, a: Bit, value: bool) -> bool {
-        a == Bit::FALSE.flip(value)
-    }
-
-    fn not(&mut self, a: Bit) -> Bit {
-        a.not()
-    }
-
-    fn and(&mut self, a: Bit, b: Bit) -> Bit {
-        self.graph.and(a, b)
-    }
-
-    fn whole(&mut self, _: Whole, _: bool, _: Word<'_, Bit>, _: Word<'_, Bit>, d: &mut [Bit]) {
-        d.iter_mut().for_each(|bit| *bit = self.graph.input());
-    }
-}
-
-/// One scan of it.
+/// One of the scans, in a graph of all of them. What an unknown function gives is free: a replay tells whether it can be
+/// so.
 struct Frame {
     /// Whether power is switched off and on before it.
     power: Bit,
@@ -66,22 +32,22 @@ struct Frame {
 
 /// A difference that some scan of the first few can show, replayed and told.
 pub(super) fn forward(twin: &Twin<'_>, system: &System, budget: &Budget) -> Option<Difference> {
-    let mut g = Unrolled::default();
+    let mut g = Graph::new();
     let initial: Vec<Bit> = (0..system.bits.len()).map(|bit| Bit::FALSE.flip(system.initial(bit))).collect();
     let mut now = initial.clone();
     let mut frames: Vec<Frame> = Vec::new();
     let mut vars = Variables::default();
-    while frames.len() < MOST_SCANS && g.graph.len() < MOST_NODES && !budget.halt.has_rung() {
+    while frames.len() < MOST_SCANS && g.len() < MOST_NODES && !budget.halt.has_rung() {
         let frame = frame(&mut g, system, &now, &initial, frames.is_empty());
         now.clone_from(&frame.next);
         frames.push(frame);
         let differs = frames.last().map_or(Bit::FALSE, |f| f.differs);
-        let mut question = Question::new(&g.graph, &mut vars, &[&[differs]]);
+        let mut question = Question::new(&g, &mut vars, &[&[differs]]);
         question.look_at(usize::MAX);
         match question.answer(budget) {
             Answer::Yes(values) => {
                 drop(question);
-                let mut nodes = vec![false; g.graph.len()];
+                let mut nodes = vec![false; g.len()];
                 values.iter().for_each(|(node, value)| nodes[*node] = *value);
                 let value = |bit: Bit| nodes[bit.node()] ^ bit.is_inverted();
                 let (twin, scenario) = scenario(twin, system, &frames, value);
@@ -97,9 +63,9 @@ pub(super) fn forward(twin: &Twin<'_>, system: &System, budget: &Budget) -> Opti
     None
 }
 
-fn frame(g: &mut Unrolled, system: &System, now: &[Bit], initial: &[Bit], is_first: bool) -> Frame {
+fn frame(g: &mut Graph, system: &System, now: &[Bit], initial: &[Bit], is_first: bool) -> Frame {
     let plan = &system.plan;
-    let power = if is_first { Bit::FALSE } else { g.graph.input() };
+    let power = if is_first { Bit::FALSE } else { g.input() };
     let mut bits = vec![Bit::FALSE; plan.bits];
     circuit::begin(g, plan, &mut bits);
     for (number, (register, at)) in system.bits.iter().enumerate() {
@@ -109,7 +75,7 @@ fn frame(g: &mut Unrolled, system: &System, now: &[Bit], initial: &[Bit], is_fir
     }
     let mut inputs = Vec::new();
     for (place, range, count) in system.given() {
-        let free: Vec<Bit> = (0..count).map(|_| g.graph.input()).collect();
+        let free: Vec<Bit> = (0..count).map(|_| g.input()).collect();
         let own = place.at as usize..place.at as usize + usize::from(place.width);
         circuit::within(g, &free, range, &mut bits[own.clone()]);
         inputs.push(bits[own].to_vec());
@@ -137,11 +103,6 @@ fn scenario<'v>(
     frames: &[Frame],
     value: impl Fn(Bit) -> bool,
 ) -> (Twin<'v>, Scenario) {
-    let number = |bits: &[Bit], signed: bool| {
-        let sign = if signed && bits.last().is_some_and(|bit| value(*bit)) { -1i64 << (bits.len() - 1) } else { 0 };
-        let all = bits.iter().enumerate();
-        all.fold(sign, |sum, (at, bit)| sum | i64::from(value(*bit)) << at)
-    };
     let mut acts = Vec::new();
     let mut times: Vec<Duration> = Vec::new();
     let mut before: Vec<Option<i64>> = vec![None; twin.pairing.inputs.len()];
@@ -150,7 +111,7 @@ fn scenario<'v>(
             acts.push(Act::Power(Power::Cycle));
         }
         for (given, bits) in system.outside.iter().zip(&frame.inputs) {
-            let now = number(bits, given.signed).wrapping_mul(given.unit);
+            let now = Word { bits, signed: given.signed, zero: Bit::FALSE }.number(&value).wrapping_mul(given.unit);
             match given.pair {
                 Some(input) if before[input].replace(now) != Some(now) => {
                     acts.push(Act::Set(Change { input, value: now }))

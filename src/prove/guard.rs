@@ -4,7 +4,7 @@
 use super::induct::Induction;
 use super::part::Part;
 use super::system::{Kept, System, What};
-use crate::circuit::{Bit, Place, Role, Simulator};
+use crate::circuit::{Bit, Place, Role, Simulator, Word};
 use crate::model::{Duration, Instant};
 use crate::scan::Controller;
 use crate::twin::{Stimuli, Twin, pair_agrees, sets};
@@ -134,8 +134,9 @@ fn writer(twin: &Twin<'_>, side: usize, slot: u32) -> String {
 pub(super) fn states(twin: &Twin<'_>, part: &Part, found: &Induction) -> Option<String> {
     let system = &part.system;
     let tasks = twin.machines().iter().any(|m| m.tape().entries.iter().any(|e| e.interval > 0));
-    let known = |kept: &Kept| kept.slot.is_some() || kept.role != Role::Plain;
-    if tasks || system.is_bounded || system.plan.has_whole() || !system.kept.iter().all(known) {
+    // A register that stands for a quotient may hold a remainder too, which the engine has not.
+    let known = |kept: &Kept| kept.per == 1 && (kept.slot.is_some() || kept.role != Role::Plain);
+    if tasks || system.may_go_beyond || system.plan.has_whole() || !system.kept.iter().all(known) {
         return None;
     }
     let round = &found.round;
@@ -154,10 +155,7 @@ fn one_state(
     next: &[Bit],
     shows: impl Fn(Bit) -> bool,
 ) -> Option<String> {
-    let number = |bits: &[Bit], signed: bool| {
-        let sign = if signed && bits.last().is_some_and(|bit| shows(*bit)) { -1i64 << (bits.len() - 1) } else { 0 };
-        bits.iter().enumerate().fold(sign, |sum, (at, bit)| sum | i64::from(shows(*bit)) << at)
-    };
+    let number = |bits: &[Bit], signed: bool| Word { bits, signed, zero: Bit::FALSE }.number(&shows);
     let of =
         |place: Place| number(&bits[place.at as usize..place.at as usize + usize::from(place.width)], place.signed);
     let machines = twin.machines();
@@ -177,13 +175,9 @@ fn one_state(
             return None;
         }
         if let Some((side, slot)) = kept.slot {
-            let value = value.wrapping_mul(register.unit) / kept.per;
+            let value = value.wrapping_mul(register.unit);
             slots[side].push((slot, if kept.is_stopwatch { BEFORE - value } else { value }));
         }
-    }
-    // A register that stands for a quotient may hold a remainder too, which the engine has not.
-    if system.kept.iter().any(|kept| kept.per != 1) {
-        return None;
     }
     let mut passed = system.times.0;
     for (side, slots) in slots.iter().enumerate() {

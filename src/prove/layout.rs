@@ -151,11 +151,11 @@ impl Algebra for Plain<'_> {
     type Bit = Bit;
 
     fn constant(&mut self, value: bool) -> Bit {
-        Bit::FALSE.flip(value)
+        self.graph.constant(value)
     }
 
     fn is_constant(&self, a: Bit, value: bool) -> bool {
-        a == Bit::FALSE.flip(value)
+        self.graph.is_constant(a, value)
     }
 
     fn not(&mut self, a: Bit) -> Bit {
@@ -166,8 +166,8 @@ impl Algebra for Plain<'_> {
         self.graph.and(a, b)
     }
 
-    fn whole(&mut self, _: Whole, _: bool, a: Word<'_, Bit>, b: Word<'_, Bit>, d: &mut [Bit]) {
-        d.iter_mut().for_each(|bit| *bit = self.graph.input());
+    fn whole(&mut self, f: Whole, fails: bool, a: Word<'_, Bit>, b: Word<'_, Bit>, d: &mut [Bit]) {
+        self.graph.whole(f, fails, a, b, d);
         self.calls.push(([a.canonical(), b.canonical()], d.to_vec()));
     }
 }

@@ -2,9 +2,8 @@
 //! of eight bits and put before the solver for 64. A way without a row does not compile.
 #![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
-use super::forward::Unrolled;
 use super::solve::{Answer, Budget, Question, Variables};
-use crate::circuit::{self, Bit, Gate, Net, Node, Rewrite, plan, watched};
+use crate::circuit::{self, Bit, Gate, Graph, Net, Node, Rewrite, plan, watched};
 use crate::model::IntShape;
 
 const SINT: IntShape = IntShape { bits: 8, signed: true };
@@ -291,17 +290,17 @@ impl Rewritten {
     fn asked(mut self) -> Answer {
         let same = self.net.put(Gate::Eq(self.plain, self.simple));
         let plan = plan(&mut self.net, &[same]);
-        let mut graph = Unrolled::default();
+        let mut graph = Graph::new();
         let mut bits = vec![Bit::FALSE; plan.bits];
         circuit::begin(&mut graph, &plan, &mut bits);
         for (_, place) in &plan.inputs {
             let at = place.at as usize;
-            bits[at..at + usize::from(place.width)].fill_with(|| graph.graph.input());
+            bits[at..at + usize::from(place.width)].fill_with(|| graph.input());
         }
         circuit::run_all(&mut graph, &plan, &mut bits);
         let differs = plan.bit(same).map_or(Bit::TRUE, |at| bits[at].not());
         let mut vars = Variables::default();
-        let mut question = Question::new(&graph.graph, &mut vars, &[&[differs]]);
+        let mut question = Question::new(&graph, &mut vars, &[&[differs]]);
         question.look_at(usize::MAX);
         question.answer(&Budget { conflicts: 30_000, ..Budget::default() })
     }

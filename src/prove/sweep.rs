@@ -317,11 +317,11 @@ impl Algebra for Sweep {
     type Bit = Bit;
 
     fn constant(&mut self, value: bool) -> Bit {
-        Bit::FALSE.flip(value)
+        self.graph.constant(value)
     }
 
     fn is_constant(&self, a: Bit, value: bool) -> bool {
-        a == Bit::FALSE.flip(value)
+        self.graph.is_constant(a, value)
     }
 
     fn not(&mut self, a: Bit) -> Bit {

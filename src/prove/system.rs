@@ -45,7 +45,7 @@ pub(super) struct System {
     /// Of each register what it is in the engine.
     pub(super) kept: Vec<Kept>,
     /// True if a loop may run more rounds than are laid out.
-    pub(super) is_bounded: bool,
+    pub(super) may_go_beyond: bool,
     /// Names of the pairs of outputs.
     pub(super) outputs: Vec<String>,
     /// Names of the rules.
@@ -270,7 +270,7 @@ impl System {
             most: most(provisos),
             names,
             kept: kept(&both, &plan),
-            is_bounded: both.net.as_constant(both.beyond) != Some(0),
+            may_go_beyond: both.net.as_constant(both.beyond) != Some(0),
             ranges,
             bits,
             outside,
@@ -303,7 +303,7 @@ impl System {
             bits: bits.flat_map(|(n, kept)| (0..kept.place.width).map(move |bit| (n, bit))).collect(),
             names: registers.iter().map(|n| self.names[*n].clone()).collect(),
             kept: registers.iter().map(|n| self.kept[*n]).collect(),
-            is_bounded: self.is_bounded,
+            may_go_beyond: self.may_go_beyond,
             shown: Vec::new(),
             outputs: Vec::new(),
             rules: Vec::new(),

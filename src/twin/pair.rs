@@ -216,9 +216,9 @@ impl Pairing {
     #[must_use]
     pub fn objection(&self) -> Option<String> {
         let open: Vec<String> = self.alone.iter().filter(|a| a.matters && !a.agreed).map(ToString::to_string).collect();
-        let pair = "pair it in a twin file ([[pair]]), or agree to it (--agree NAME, or agree = [...] in a twin file)";
+        let pair = "Pair it in a twin file ([[pair]]), or agree to it (--agree NAME, or agree = [...] in a twin file)";
         if !open.is_empty() {
-            return Some(format!("what the verdict hangs on has no partner. {}\n{}", capital(pair), open.join("\n")));
+            return Some(format!("what the verdict hangs on has no partner. {}\n{}", pair, open.join("\n")));
         }
         if self.outputs.is_empty() {
             return Some("nothing is compared: no output of one version has a partner in the other".to_string());
@@ -337,9 +337,4 @@ fn likely(version: &Version, direction: Direction, point: &Point, is_free: impl 
     };
     let best = free.map(|(_, p)| (near(p), p)).filter(|(near, _)| *near > 0.8).max_by(|a, b| a.0.total_cmp(&b.0));
     best.map_or(String::new(), |(_, p)| format!(" (`{}` in {} may be meant)", p.name, version.name))
-}
-
-fn capital(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map_or(String::new(), |first| first.to_uppercase().chain(letters).collect())
 }
