@@ -1,5 +1,5 @@
 //! The circuit and the tape are two machines of one meaning: here each checks the other, on the corpus, on the
-//! programs of all families, and on programs drawn at random.
+//! programs of all families, on programs drawn at random, and on those that provers have stumbled over.
 //!
 //! `HONEST_TWIN_PROGRAMS` says how many are drawn (300 if absent), `HONEST_TWIN_SEED` with which to begin.
 #![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
@@ -8,11 +8,13 @@ mod common;
 
 use common::dialects::{families, programs, read_in};
 use common::machine;
+use common::mutated;
 use common::programs::random;
 use honest_twin::circuit::{LANES, Lanes, Unfit};
-use honest_twin::lang::{LANGUAGES, Language};
+use honest_twin::lang::{LANGUAGES, Language, read_project};
 use honest_twin::model::{Duration, Elem, Instant, Value};
 use honest_twin::scan::{Controller, Direction, Machine, Point, PointId, PointType};
+use honest_twin::source::Source;
 
 const SCAN: Duration = Duration::from_millis(10);
 
@@ -125,4 +127,30 @@ fn random_programs_run_alike_on_both() {
     }
     println!("{count} programs, {unfit} without a circuit; {faults} controllers ended with the same fault");
     assert!(unfit * 10 < count, "most programs must have a circuit");
+}
+
+/// What provers have stumbled over: two arrays on one index, elements handed over, 64 bits of both signs, BOOL beside words,
+/// arrays beyond every bound, loops, enumerations; open and behind a door, before and after a change.
+#[test]
+fn what_provers_stumble_over_runs_alike_on_both() {
+    let count = std::env::var("HONEST_TWIN_PROGRAMS").ok().and_then(|v| v.parse().ok()).unwrap_or(60);
+    let (mut read, mut faults, mut unfit) = (0, 0, 0);
+    for seed in 0..count {
+        // Here the door stands open: what is behind it would hardly ever run otherwise.
+        for text in mutated::pair(seed, false) {
+            let (project, problems) = read_project(vec![(Source::new("drawn", text.as_str()), Language::St)]);
+            // A change may make no program of it.
+            let Some(project) = (!problems.has_errors()).then(|| honest_twin::check::check(project).ok()).flatten()
+            else {
+                continue;
+            };
+            read += 1;
+            match beside(&format!("seed {seed}\n{text}"), &Machine::new(&project).unwrap(), 60) {
+                Ok(ended) => faults += ended,
+                Err(_) => unfit += 1,
+            }
+        }
+    }
+    println!("{read} programs, {unfit} without a circuit; {faults} controllers ended with the same fault");
+    assert!(read * 10 > count * 18 && unfit * 10 < read, "{read} read, {unfit} without a circuit");
 }

@@ -238,9 +238,77 @@ fn what_has_no_partner_is_not_silently_held() {
     twin.pairing.agree("gokey").unwrap();
     let verdict = prove(&twin, &Means::default(), |_| true);
     assert!(show::verdict(&verdict).contains("LIMITED: input Key: only in v"), "{}", show::verdict(&verdict));
+    assert!(!show::verdict(&verdict).contains("may be meant"), "what is agreed to needs no hint");
     assert!(twin.pairing.agree("Lamp").unwrap_err().contains("without one: Key, GoKey"));
     twin.pairing.pair([&left, &right], ["Key", "GoKey"], Mapping::Same).unwrap();
     judged("paired", &twin, Right::Same);
+}
+
+#[test]
+fn an_output_of_one_version_limits_the_verdict() {
+    let text = |outputs: &str, more: &str| program("x : BOOL;", outputs, "", &format!("pump := x; {more}"));
+    let (left, right) =
+        (st("old", &text("pump : BOOL;", "")), st("new", &text("pump, pumps : BOOL;", "pumps := NOT x;")));
+    let twin = Twin::new(&left, &right);
+    let effort = Effort { scenarios: 50, scans: 2_000, ..Effort::default() };
+    let compared = show::verdict(&compare_twin(&twin, &effort, |_| {}));
+    let proved = show::verdict(&prove(&twin, &Means { effort, ..Means::default() }, |_| true));
+    for text in [compared, proved] {
+        // At once below the headline, so that nobody takes one for the other.
+        let second = text.lines().nth(1).unwrap();
+        assert_eq!(second, "  LIMITED: output pumps: only in new, so it is not compared", "{text}");
+    }
+}
+
+/// What asks for a reading is told it in a twin file, and the verdict follows it.
+#[test]
+fn a_twin_file_says_how_a_value_is_read() {
+    let text = |ty: &str, than: &str| {
+        program(&format!("level : {ty};"), "low : BOOL;", "", &format!("low := level < {than};"))
+    };
+    // -1 is 65,535 where it is read by its bits, and is not given where it is read as a number.
+    let (left, right) = (st("old", &text("INT", "-5")), st("new", &text("UINT", "0")));
+    let case = |reading: &str, right_one: Right| {
+        let file = format!(
+            "[[version]]\nfiles = [\"old.st\"]\n[[version]]\nfiles = [\"new.st\"]\n\
+             [[pair]]\nleft = \"level\"\nright = \"level\"\n{reading}"
+        );
+        let file = TwinFile::read(&file).unwrap();
+        let twin = file.twin([&left, &right], [0, 1], [None, None], None)?;
+        judged(reading, &twin, right_one);
+        Ok::<(), String>(())
+    };
+    case("reading = \"bits\"", Right::Differs).unwrap();
+    case("reading = \"number\"", Right::Same).unwrap();
+    for (wrong, says) in [
+        ("reading = \"name\"", "do not go together so: INT and UINT"),
+        ("reading = \"letters\"", "`number`, `bits` or `name`"),
+        ("", "reading = "),
+    ] {
+        let refusal = case(wrong, Right::Same).unwrap_err();
+        assert!(refusal.contains(says), "{wrong}: {refusal}");
+    }
+}
+
+/// A halt rings at any moment: nothing is claimed of what was not looked at.
+#[test]
+fn what_is_halted_is_undecided() {
+    let text = |most: u32| {
+        program(
+            "x : BOOL; k : DWORD;",
+            "o : BOOL;",
+            "n : DINT;",
+            &format!("IF x AND {GATE} THEN n := n + 1; END_IF; o := n > {most};"),
+        )
+    };
+    let (left, right) = (st("old", &text(3)), st("new", &text(4)));
+    let twin = Twin::new(&left, &right);
+    twin.halt.ring();
+    let verdict = prove(&twin, &Means::default(), |_| true);
+    assert!(matches!(verdict, Verdict::Undecided { .. }), "{}", show::verdict(&verdict));
+    let verdict = compare_twin(&twin, &Effort::default(), |_| {});
+    let text = show::verdict(&verdict);
+    assert!(!text.contains("PROVED") && !text.contains("SAME IN EVERY SCENARIO TRIED"), "{text}");
 }
 
 #[test]

@@ -365,3 +365,32 @@ fn a_certificate_is_written_and_checked_under_its_conditions() {
     assert_eq!(call(&["prove", "--recheck", &old]).0, 2);
     assert_eq!(call(&["prove", "--recheck", &proof, &old]).0, 2);
 }
+
+#[test]
+fn what_has_no_partner_is_agreed_to_by_name() {
+    let folder = TempDir::new().unwrap();
+    let file = |name: &str, inputs: &str, level: &str| {
+        let path = folder.path().join(name);
+        let text = format!(
+            "PROGRAM Filter VAR_INPUT Key : BOOL; {inputs} END_VAR VAR_OUTPUT Rinse : BOOL; END_VAR Rinse := Key{level}; END_PROGRAM"
+        );
+        fs::write(&path, text).unwrap();
+        path.to_str().unwrap().to_string()
+    };
+    let (old, new) = (file("old.st", "", ""), file("new.st", "Hold : BOOL;", " AND NOT Hold"));
+    for command in ["compare", "prove"] {
+        let call = |more: &[&str]| call(&[&[command, &old, &new], more].concat());
+        let (status, out, _) = call(&[]);
+        assert!(status == 3 && out.contains("input Hold: only in new.st") && out.contains("--agree NAME"), "{out}");
+        // With `Hold` at rest they are the same, and no verdict leaves that out.
+        let (status, out, _) = call(&["--agree", "hold"]);
+        let second = out.lines().nth(1).unwrap_or_default();
+        assert_eq!(status, 0, "{out}");
+        assert_eq!(second, "  LIMITED: input Hold: only in new.st; it keeps its value at rest, as was agreed", "{out}");
+        let (status, _, err) = call(&["--agree", "Holt"]);
+        assert!(status == 2 && err.contains("without one: Hold"), "{err}");
+    }
+    // Nothing tried is nothing said.
+    let (status, out, _) = call(&["compare", &old, &old, "--scenarios", "0"]);
+    assert!(status == 3 && out.contains("nothing was run"), "{out}");
+}

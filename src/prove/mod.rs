@@ -25,8 +25,8 @@ mod system;
 
 use crate::circuit::Bit;
 use crate::twin::{
-    self, Difference, Effort, Halt, Proved, RuleResult, Stimuli, Strength, Twin, Verdict, compare_twin, describe_pair,
-    faulty, without_rules,
+    self, Difference, Effort, Halt, Proved, RuleResult, Stimuli, Strength, Twin, Verdict, describe_pair, faulty,
+    searched, without_rules,
 };
 pub use certificate::Certificate;
 use forward::forward;
@@ -93,7 +93,7 @@ pub fn prove_certified(
 
 fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Option<Certificate>) {
     go_on(Stage::Searching);
-    let verdict = compare_twin(twin, &first_effort(twin, &means.effort), |_| {});
+    let verdict = searched(twin, &first_effort(twin, &means.effort));
     if !matches!(verdict, Verdict::Tested(_) | Verdict::Different(_)) {
         return (verdict, None);
     }
@@ -153,7 +153,7 @@ fn undecided_yet(
     if let Some(difference) = solved {
         return Verdict::Different(Box::new(Difference { rules, ..difference }));
     }
-    match compare_twin(twin, &Effort { faults: 0, ..means.effort.clone() }, |_| {}) {
+    match searched(twin, &Effort { faults: 0, ..means.effort.clone() }) {
         Verdict::Tested(tested) => Verdict::undecided(twin, missing.words.clone(), tested.rules),
         other => other,
     }

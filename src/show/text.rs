@@ -99,11 +99,8 @@ fn unread(pairing: &Pairing) -> impl Iterator<Item = &Alone> {
 /// one version only.
 fn limits(pairing: &Pairing) -> String {
     let mut out = String::new();
-    for alone in pairing.alone.iter().filter(|alone| alone.agreed) {
+    for alone in pairing.alone.iter().filter(|alone| alone.agreed || alone.kind == "output") {
         out.push_str(&format!("  LIMITED: {alone}\n"));
-    }
-    for alone in pairing.alone.iter().filter(|alone| !alone.agreed && alone.kind == "output") {
-        out.push_str(&format!("  LIMITED: {alone}, so it is not compared\n"));
     }
     if pairing.closed && pairing.inputs.is_empty() {
         out.push_str("  LIMITED: nothing is driven, as was agreed\n");

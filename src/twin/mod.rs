@@ -44,6 +44,7 @@ pub use reading::Mapping;
 pub use replay::{controllers, traces};
 pub use rules::{Broken, Law, Rule, RuleResult};
 pub use scenario::{Act, Change, Leaf, Leaves, Scenario};
+pub(crate) use search::searched;
 pub use search::{Effort, Guidance, Progress, Search, State, Step, compare, compare_twin};
 pub use strength::{Kind, SeededFault, Strength, strength};
 pub use timing::Timing;

@@ -72,6 +72,8 @@ pub struct Alone {
     pub kind: String,
     /// Why it has no partner.
     pub why: String,
+    /// What a user may have meant, or has to say; empty if nothing comes to mind.
+    pub hint: String,
     /// True if the verdict hangs on it, so that nothing is decided until someone has agreed: a version reads the input, or
     /// both have the output.
     pub matters: bool,
@@ -81,12 +83,14 @@ pub struct Alone {
 
 impl fmt::Display for Alone {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let agreed = match (self.agreed, self.kind.as_str()) {
-            (false, _) => "",
-            (true, "input") => "; it keeps its value at rest, as was agreed",
-            (true, _) => "; it is not compared, as was agreed",
-        };
-        write!(f, "{} {}: {}{agreed}", self.kind, self.name, self.why)
+        write!(f, "{} {}: {}", self.kind, self.name, self.why)?;
+        match (self.agreed, self.kind.as_str()) {
+            (true, "input") => write!(f, "; it keeps its value at rest, as was agreed"),
+            (true, _) => write!(f, "; it is not compared, as was agreed"),
+            (false, "output") if !self.matters => write!(f, ", so it is not compared"),
+            (false, _) => Ok(()),
+        }?;
+        if self.agreed || self.hint.is_empty() { Ok(()) } else { write!(f, "; {}", self.hint) }
     }
 }
 
@@ -204,8 +208,9 @@ impl Pairing {
         for (kind, list) in [("input", &mut self.inputs), ("output", &mut self.outputs)] {
             if let Some(at) = list.iter().position(|pair| pair.name.eq_ignore_ascii_case(name)) {
                 let pair = list.remove(at);
-                let why = "left out, as the twin file says".to_string();
-                self.alone.push(Alone { name: pair.name, kind: kind.to_string(), why, matters: true, agreed: true });
+                let (why, hint) = ("left out, as the twin file says".to_string(), String::new());
+                let kind = kind.to_string();
+                self.alone.push(Alone { name: pair.name, kind, why, hint, matters: true, agreed: true });
                 return Ok(());
             }
         }
@@ -244,7 +249,7 @@ impl Pairing {
             {
                 let other = namesake(right, direction, &point.name);
                 let other = other.filter(|(id, _)| !pairs.iter().any(|p| p.right == *id));
-                let (why, matters) = match other {
+                let (why, hint, matters) = match other {
                     Some((other, p)) => {
                         let types = format!(
                             "{} in {} and {} in {}",
@@ -254,16 +259,15 @@ impl Pairing {
                             right.name
                         );
                         let possible = reading::only(&point.ty, &p.ty).err().unwrap_or_default();
-                        let numbers = enum_numbers(&point.ty, &p.ty);
                         let matters = !is_input || reads(left, id) || reads(right, other);
-                        (format!("{types}: {}{numbers}", asks(&possible)), matters)
+                        (types, format!("{}{}", asks(&possible), enum_numbers(&point.ty, &p.ty)), matters)
                     }
                     None => {
                         let likely = likely(right, direction, point, |id| !pairs.iter().any(|p| p.right == id));
-                        (format!("only in {}{likely}", left.name), reads(left, id))
+                        (format!("only in {}", left.name), likely, reads(left, id))
                     }
                 };
-                out.push(alone(direction, &point.name, why, matters));
+                out.push(alone(direction, &point.name, [why, hint], matters));
             }
             for (id, point) in
                 right.machine.points_of(direction).filter(|(id, _)| !pairs.iter().any(|p| p.right == *id))
@@ -271,8 +275,8 @@ impl Pairing {
                 let other = namesake(left, direction, &point.name);
                 if other.is_none_or(|(id, _)| pairs.iter().any(|p| p.left == id)) {
                     let likely = likely(left, direction, point, |id| !pairs.iter().any(|p| p.left == id));
-                    let why = format!("only in {}{likely}", right.name);
-                    out.push(alone(direction, &point.name, why, reads(right, id)));
+                    let why = format!("only in {}", right.name);
+                    out.push(alone(direction, &point.name, [why, likely], reads(right, id)));
                 }
             }
         }
@@ -283,9 +287,9 @@ impl Pairing {
     }
 }
 
-fn alone(direction: Direction, name: &str, why: String, matters: bool) -> Alone {
+fn alone(direction: Direction, name: &str, [why, hint]: [String; 2], matters: bool) -> Alone {
     let kind = if direction == Direction::Input { "input" } else { "output" };
-    Alone { name: name.to_string(), kind: kind.to_string(), why, matters, agreed: false }
+    Alone { name: name.to_string(), kind: kind.to_string(), why, hint, matters, agreed: false }
 }
 
 fn namesake<'v>(version: &'v Version, direction: Direction, name: &str) -> Option<(PointId, &'v Point)> {
@@ -336,5 +340,5 @@ fn likely(version: &Version, direction: Direction, point: &Point, is_free: impl 
         strsim::jaro_winkler(&a, &b).max(part)
     };
     let best = free.map(|(_, p)| (near(p), p)).filter(|(near, _)| *near > 0.8).max_by(|a, b| a.0.total_cmp(&b.0));
-    best.map_or(String::new(), |(_, p)| format!(" (`{}` in {} may be meant)", p.name, version.name))
+    best.map_or(String::new(), |(_, p)| format!("`{}` in {} may be meant", p.name, version.name))
 }

@@ -425,9 +425,21 @@ impl<'t> Search<'t> {
         shrunk.into_iter().min_by_key(cost).unwrap_or_default()
     }
 
-    /// The verdict on what was tried so far.
+    /// The verdict on what was tried so far; undecided where nothing was.
     #[must_use]
     pub fn verdict(&self) -> Verdict {
+        match self.so_far() {
+            Verdict::Tested(tested) if tested.scans == 0 => Verdict::undecided(
+                self.twin,
+                "nothing was run: no scenario was asked for, or no time was left".to_string(),
+                Vec::new(),
+            ),
+            other => other,
+        }
+    }
+
+    /// What was found; that nothing was, if nothing was run.
+    fn so_far(&self) -> Verdict {
         if let Some(verdict) = &self.verdict {
             return verdict.clone();
         }
@@ -539,6 +551,13 @@ pub fn compare_twin(twin: &Twin<'_>, effort: &Effort, mut progress: impl FnMut(P
         progress(search.progress());
     }
     search.finish(progress)
+}
+
+/// What is found on the way to something else, such as a proof, which may do without any scenario.
+pub(crate) fn searched(twin: &Twin<'_>, effort: &Effort) -> Verdict {
+    let mut search = Search::new(twin, effort);
+    while search.step() {}
+    search.so_far()
 }
 
 impl Search<'_> {
