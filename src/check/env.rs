@@ -61,6 +61,8 @@ pub(super) struct Env<'p> {
     pub(super) uses: HashMap<(u32, Root), Use>,
     /// Calls seen, for recursion: caller and callee.
     pub(super) calls: Vec<(UnitId, UnitId, Span)>,
+    /// Instances with initial values, for when all blocks are known: their unit (none for globals), declaration and type.
+    instances: Vec<(Option<usize>, &'p VarDecl, Ty)>,
     pub(super) loops: u32,
     /// How many conditions and loops stand around the statement at hand.
     pub(super) guards: u32,
@@ -93,6 +95,7 @@ impl<'p> Env<'p> {
             local_names: Vec::new(),
             uses: HashMap::new(),
             calls: Vec::new(),
+            instances: Vec::new(),
             loops: 0,
             guards: 0,
         }
@@ -162,11 +165,10 @@ impl<'p> Env<'p> {
         for name in names {
             self.named_type(&name);
         }
-        // Instances may be initialised field by field, so blocks are known before what holds them.
         let built_in: Vec<usize> = (0..self.units.len()).filter(|i| self.units[*i].built_in).collect();
         self.variables_of(&built_in);
         for section in std::mem::take(&mut self.global_sections) {
-            for var in self.section_vars(section) {
+            for var in self.section_vars(None, section) {
                 let name = Name { text: var.name.clone(), span: var.span };
                 if let Some(first) = self.global_names.insert(key(&var.name), self.globals.len() as u32) {
                     let span = self.globals[first as usize].span;
@@ -182,7 +184,24 @@ impl<'p> Env<'p> {
         let (blocks, programs) = (own(false), own(true));
         self.variables_of(&blocks);
         self.variables_of(&programs);
+        self.initial_instances();
         self.check_addresses();
+    }
+
+    /// Instances may be initialised field by field, which is looked at when all blocks are known.
+    fn initial_instances(&mut self) {
+        for (owner, decl, ty) in std::mem::take(&mut self.instances) {
+            let Some(init) = &decl.init else { continue };
+            self.current = UnitId(owner.unwrap_or_default() as u32);
+            let init = self.init(init, &ty);
+            for name in &decl.names {
+                let vars = match owner {
+                    Some(unit) => &mut self.units[unit].vars,
+                    None => &mut self.globals,
+                };
+                vars.iter_mut().filter(|var| var.span == name.span).for_each(|var| var.init = init.clone());
+            }
+        }
     }
 
     fn variables_of(&mut self, units: &[usize]) {
@@ -223,7 +242,7 @@ impl<'p> Env<'p> {
                     "a function keeps nothing from call to call, so nothing in it can be RETAIN",
                 );
             }
-            for mut var in self.section_vars(section) {
+            for mut var in self.section_vars(Some(index), section) {
                 if section.section == Section::External {
                     var.global = self.global_names.get(&key(&var.name)).copied();
                     if var.global.is_none() {
@@ -492,11 +511,17 @@ impl<'p> Env<'p> {
         }
     }
 
-    pub(super) fn section_vars(&mut self, section: &VarSection) -> Vec<Var> {
+    /// The variables of a section. `owner` is their unit, or none for globals.
+    fn section_vars(&mut self, owner: Option<usize>, section: &'p VarSection) -> Vec<Var> {
         let mut out = Vec::new();
         for decl in &section.vars {
             let (ty, default) = self.spec(&decl.spec);
             let init = match &decl.init {
+                // Its block may stand further down.
+                Some(_) if holds_instances(&ty) => {
+                    self.instances.push((owner, decl, ty.clone()));
+                    default
+                }
                 Some(init) => self.init(init, &ty),
                 None => default,
             };
@@ -516,6 +541,15 @@ impl<'p> Env<'p> {
             }
         }
         out
+    }
+}
+
+fn holds_instances(ty: &Ty) -> bool {
+    match ty {
+        Ty::Block(_) => true,
+        Ty::Array(array) => holds_instances(&array.of),
+        Ty::Elem(_) | Ty::Text(_) | Ty::Range(..) | Ty::Enum(_) | Ty::Struct(_) => false,
+        Ty::Watch | Ty::LitInt | Ty::LitReal | Ty::Unknown(_) => false,
     }
 }
 

@@ -117,25 +117,20 @@ pub(crate) struct EdgeVars {
 }
 
 impl Var {
-    /// Set from outside: VAR_INPUT of a program, or located in the input area.
+    /// Set from outside: VAR_INPUT of a program, wherever it is located, or located in the input area (SEMANTICS section 6).
     pub(crate) fn is_input(&self) -> bool {
-        match &self.address {
-            Some(address) => area(address) == Some('I'),
-            None => self.section == Section::Input,
-        }
+        self.section == Section::Input || (self.section != Section::Output && self.area() == Some('I'))
     }
 
-    /// Seen from outside: VAR_OUTPUT of a program, or located in the output area.
+    /// Seen from outside: VAR_OUTPUT of a program, wherever it is located, or located in the output area.
     pub(crate) fn is_output(&self) -> bool {
-        match &self.address {
-            Some(address) => area(address) == Some('Q'),
-            None => self.section == Section::Output,
-        }
+        self.section == Section::Output || (self.section != Section::Input && self.area() == Some('Q'))
     }
-}
 
-fn area(address: &str) -> Option<char> {
-    address.chars().nth(1).map(|c| c.to_ascii_uppercase())
+    /// The letter of the area in which it is located.
+    fn area(&self) -> Option<char> {
+        self.address.as_ref()?.chars().nth(1).map(|c| c.to_ascii_uppercase())
+    }
 }
 
 #[derive(Clone, Debug)]

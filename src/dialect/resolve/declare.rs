@@ -4,7 +4,7 @@ use super::{At, Kind, Resolver, section_of};
 use crate::dialect::settings;
 use crate::model::sheet::{Holds, MemoryArea};
 use crate::model::{
-    Comment, CommentKind, Elem, Expr, Init, Item, Name, Notes, Retain, Section, TypeSpec, VarDecl, VarSection,
+    Comment, CommentKind, Elem, Expr, Init, Item, Name, Notes, Retain, Section, TypeSpec, UnitKind, VarDecl, VarSection,
 };
 use crate::source::{Diagnostic, Span, codes};
 use std::collections::HashMap;
@@ -143,11 +143,13 @@ impl Resolver<'_> {
         }
     }
 
-    /// Declares what is used without a declaration: in the unit that uses it, or for all if several do.
+    /// Declares what is used without a declaration: in the program, where there is one, or for all. A point belongs to the
+    /// project, so what a function block or one of several programs uses is one for all, and is seen from outside.
     pub(super) fn declare_used(&mut self, items: &mut Vec<Item>) {
         let mut used: Vec<(At, super::Used)> = std::mem::take(&mut self.used).into_iter().collect();
         used.sort_by_key(|(at, _)| *at);
         let mut shared: Vec<VarSection> = Vec::new();
+        let alone = only_program(items);
         for (at, used) in used {
             let area = &self.sheet.areas[at.0];
             let keeps = used.device.map_or(area.is_retained(at.1), |d| self.device(d).retained);
@@ -170,9 +172,9 @@ impl Resolver<'_> {
                 init: tag.filter(|t| t.normally_closed).map(|_| Init::Expr(Expr::truth(true, span))).or(init),
                 notes: tag.map_or_else(Notes::default, |t| said(&t.comment)),
             };
-            let owner = match used.units.as_slice() {
-                [only] => items.iter_mut().find_map(|i| match i {
-                    Item::Unit(u) if u.name.text == *only => Some(u),
+            let owner = match (used.units.as_slice(), alone) {
+                ([only], Some(program)) => items.iter_mut().nth(program).and_then(|item| match item {
+                    Item::Unit(unit) if unit.name.text == *only => Some(unit),
                     _ => None,
                 }),
                 _ => None,
@@ -184,6 +186,19 @@ impl Resolver<'_> {
         }
         items.splice(0..0, shared.into_iter().map(Item::Globals));
     }
+}
+
+/// Where the only program stands that runs, if it runs once.
+fn only_program(items: &[Item]) -> Option<usize> {
+    let mut programs = items.iter().enumerate().filter_map(|(at, item)| match item {
+        Item::Unit(unit) if unit.kind == UnitKind::Program => Some(at),
+        _ => None,
+    });
+    let instances: usize = items
+        .iter()
+        .map(|item| if let Item::Configuration(configuration) = item { configuration.programs.len() } else { 0 })
+        .sum();
+    programs.next().filter(|_| programs.next().is_none() && instances <= 1)
 }
 
 /// Adds a declaration to the section of its kind that was made for such declarations; makes one if there is none.

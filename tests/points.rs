@@ -1,0 +1,263 @@
+//! Points belong to the project, wherever they are used (SEMANTICS section 6): what the outside gives is driven and what
+//! it sees is compared, in memory, in globals, in function blocks and in several programs, in every family.
+#![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
+
+mod common;
+
+use common::checked;
+use common::dialects::{families, read_in};
+use fastrand::Rng;
+use honest_twin::dialect::library;
+use honest_twin::lang::Language;
+use honest_twin::model::sheet::{AreaRole, Holds};
+use honest_twin::prove::{Means, prove};
+use honest_twin::scan::{Direction, Machine};
+use honest_twin::show;
+use honest_twin::translate::{Mode, migrate};
+use honest_twin::twin::{Effort, Twin, Verdict, Version, compare_twin};
+
+/// Bodies over two bits that are given, and a bit and a word that are seen.
+struct Parts {
+    bit: String,
+    word: String,
+}
+
+/// Draws what the bit and the word become of `a`, `b`, `p`, `q`.
+fn parts(rng: &mut Rng) -> Parts {
+    let gate = ["AND", "OR", "XOR"][rng.usize(0..3)];
+    let held = ["a", "p", "NOT p"][rng.usize(0..3)];
+    let (add, most) = (rng.i32(1..4), rng.i32(4..90));
+    Parts {
+        bit: format!("p := (b {gate} NOT a) OR ({held} AND NOT b);"),
+        word: format!("IF a THEN q := MIN(q + {add}, {most}); ELSIF b THEN q := 0; END_IF;"),
+    }
+}
+
+/// A change that whoever sees the outputs can see.
+fn changed(parts: &Parts, rng: &mut Rng) -> Parts {
+    if rng.bool() {
+        Parts { bit: parts.bit.replace("p := ", "p := NOT (").replace(';', ");"), word: parts.word.clone() }
+    } else {
+        Parts { bit: parts.bit.clone(), word: parts.word.replace("q := 0", "q := 1") }
+    }
+}
+
+/// A way of placing the four points: a program of the parts, and the names of what is given and seen.
+struct Placing {
+    name: String,
+    family: &'static str,
+    text: Box<dyn Fn(&Parts) -> String>,
+    given: Vec<String>,
+    seen: Vec<String>,
+}
+
+fn named(text: &str, names: &[String; 4]) -> String {
+    let mut out = String::new();
+    for word in text.split_inclusive(|c: char| !c.is_ascii_alphanumeric() && c != '_') {
+        let (name, end) = word.split_at(word.trim_end_matches(|c: char| !c.is_ascii_alphanumeric() && c != '_').len());
+        let place = ["a", "b", "p", "q"].iter().position(|n| *n == name);
+        out.push_str(place.map_or(name, |n| &names[n]));
+        out.push_str(end);
+    }
+    out
+}
+
+/// Placings in the standard's own conventions.
+fn standard() -> Vec<Placing> {
+    let placing = |name: &str, text: Box<dyn Fn(&Parts) -> String>| Placing {
+        name: format!("iec, {name}"),
+        family: "iec",
+        text,
+        given: vec!["a".into(), "b".into()],
+        seen: vec!["p".into(), "q".into()],
+    };
+    let body = |p: &Parts| format!("{}\n{}", p.bit, p.word);
+    let inside = |sections: &'static str| -> Box<dyn Fn(&Parts) -> String> {
+        Box::new(move |p| format!("PROGRAM Main {sections}\n{}\nEND_PROGRAM", body(p)))
+    };
+    let globals = "VAR_GLOBAL a AT %IX0.0, b AT %IX7.7 : BOOL; p AT %QX0.1 : BOOL; q AT %QW4 : INT; END_VAR\n"
+        .replace("a AT %IX0.0, b AT %IX7.7 : BOOL;", "a AT %IX0.0 : BOOL; b AT %IX7.7 : BOOL;");
+    let external = "VAR_EXTERNAL a, b, p : BOOL; q : INT; END_VAR";
+    let (one, two) = (globals.clone(), globals);
+    vec![
+        placing("declared", inside("VAR_INPUT a, b : BOOL; END_VAR VAR_OUTPUT p : BOOL; q : INT; END_VAR")),
+        placing(
+            "in memory",
+            inside(
+                "VAR_INPUT a AT %MX5.0 : BOOL; b AT %MX5.1 : BOOL; END_VAR
+                 VAR_OUTPUT p AT %MX9.0 : BOOL; q AT %MW7 : INT; END_VAR",
+            ),
+        ),
+        placing(
+            "located",
+            inside("VAR a AT %IX0.0 : BOOL; b AT %IX0.1 : BOOL; p AT %QX3.0 : BOOL; q AT %QW7 : INT; END_VAR"),
+        ),
+        placing(
+            "crossed areas",
+            inside(
+                "VAR_INPUT a AT %MX5.0 : BOOL; b AT %IX0.1 : BOOL; END_VAR
+                 VAR_OUTPUT p AT %QX9.0 : BOOL; q AT %MW7 : INT; END_VAR",
+            ),
+        ),
+        placing(
+            "globals in a function block",
+            Box::new(move |p| {
+                format!(
+                    "{one} FUNCTION_BLOCK Inner {external}\n{}\nEND_FUNCTION_BLOCK
+                     PROGRAM Main VAR Part : Inner; END_VAR Part(); END_PROGRAM",
+                    body(p)
+                )
+            }),
+        ),
+        placing(
+            "globals in two programs",
+            Box::new(move |p| {
+                format!(
+                    "{two} PROGRAM One {external}\n{}\nEND_PROGRAM PROGRAM Two {external}\n{}\nEND_PROGRAM",
+                    p.bit, p.word
+                )
+            }),
+        ),
+    ]
+}
+
+/// Placings by bare addresses: in the program, in a function block, in a block that runs twice, in two programs.
+fn bare(family: &'static str) -> Vec<Placing> {
+    let sheet = &library(family).unwrap().sheet;
+    let address = |role: AreaRole, holds: Holds, number: u32| {
+        let area = sheet.areas.iter().find(|a| a.role == role && a.holds == holds).unwrap();
+        area.parsed.write(number).unwrap()
+    };
+    let names = [
+        address(AreaRole::Input, Holds::Bit, 3),
+        address(AreaRole::Input, Holds::Bit, 7),
+        address(AreaRole::Output, Holds::Bit, 2),
+        address(AreaRole::Output, Holds::Word, 1),
+    ];
+    let [a, b, p, q] = names.clone().map(|n| n.replace('.', "_"));
+    let placing = |name: &str, text: &'static dyn Fn(&str, &str) -> String| {
+        let names = names.clone();
+        Placing {
+            name: format!("{family}, {name}"),
+            family,
+            text: Box::new(move |parts| text(&named(&parts.bit, &names), &named(&parts.word, &names))),
+            given: sorted([a.clone(), b.clone()]),
+            seen: sorted([p.clone(), q.clone()]),
+        }
+    };
+    vec![
+        placing("in the program", &|bit, word| format!("PROGRAM Main\n{bit}\n{word}\nEND_PROGRAM")),
+        placing("in a function block", &|bit, word| {
+            format!(
+                "FUNCTION_BLOCK Inner\n{bit}\n{word}\nEND_FUNCTION_BLOCK
+                 PROGRAM Main VAR Part : Inner; END_VAR Part(); END_PROGRAM"
+            )
+        }),
+        placing("in a block that runs twice", &|bit, word| {
+            format!(
+                "FUNCTION_BLOCK Inner\n{bit}\n{word}\nEND_FUNCTION_BLOCK
+                 PROGRAM Main VAR Part, Other : Inner; END_VAR Part(); Other(); END_PROGRAM"
+            )
+        }),
+        placing("in two programs", &|bit, word| {
+            format!("PROGRAM One\n{bit}\nEND_PROGRAM\nPROGRAM Two\n{word}\nEND_PROGRAM")
+        }),
+    ]
+}
+
+fn sorted(names: impl IntoIterator<Item = String>) -> Vec<String> {
+    let mut names: Vec<String> = names.into_iter().collect();
+    names.sort();
+    names
+}
+
+fn read(placing: &Placing, parts: &Parts) -> Version {
+    let text = (placing.text)(parts);
+    let source = if placing.family == "iec" {
+        checked("main", &text, Language::St)
+    } else {
+        read_in(placing.family, "main", &text, Language::St)
+    };
+    Version::new(placing.name.clone(), source).unwrap()
+}
+
+fn names(machine: &Machine, direction: Direction) -> Vec<String> {
+    sorted(machine.points_of(direction).map(|(_, point)| point.name.clone()))
+}
+
+#[test]
+fn what_the_outside_gives_is_driven_and_what_it_sees_is_compared() {
+    let effort = Effort { scenarios: 40, scans: 6_000, faults: 0, ..Effort::default() };
+    let means = Means { effort: effort.clone(), conditions: false, ..Means::default() };
+    let placings: Vec<Placing> =
+        standard().into_iter().chain(families().filter(|f| *f != "iec").flat_map(bare)).collect();
+    let mut judged = 0;
+    for (seed, placing) in placings.iter().enumerate() {
+        let mut rng = Rng::with_seed(seed as u64);
+        for _ in 0..3 {
+            let parts = parts(&mut rng);
+            let (left, right) = (read(placing, &parts), read(placing, &parts));
+            assert_eq!(names(&left.machine, Direction::Input), placing.given, "{}", placing.name);
+            assert_eq!(names(&left.machine, Direction::Output), placing.seen, "{}", placing.name);
+            let twin = Twin::new(&left, &right);
+            assert_eq!((twin.pairing.inputs.len(), twin.pairing.outputs.len()), (2, 2), "{}", placing.name);
+            let verdict = compare_twin(&twin, &effort, |_| {});
+            assert!(matches!(verdict, Verdict::Tested(_)), "{}: {}", placing.name, show::verdict(&verdict));
+            let verdict = prove(&twin, &means, |_| true);
+            assert!(matches!(verdict, Verdict::Proved(_)), "{}: {}", placing.name, show::verdict(&verdict));
+            let other = read(placing, &changed(&parts, &mut rng));
+            let twin = Twin::new(&left, &other);
+            for verdict in [compare_twin(&twin, &effort, |_| {}), prove(&twin, &means, |_| true)] {
+                let text = show::verdict(&verdict);
+                assert!(matches!(verdict, Verdict::Different(_)), "{}: {text}", placing.name);
+            }
+            judged += 1;
+        }
+    }
+    println!("{judged} programs in {} placings", placings.len());
+}
+
+/// A device belongs to the project as a point does: one number is one timer, however many blocks drive it, at home and after
+/// it has moved.
+#[test]
+fn a_numbered_device_is_one_for_all_blocks() {
+    let text = "FUNCTION_BLOCK Feeder
+        DELAY3(COIL := INLET0, PRESET := 5);
+        OUTLET0 := DELAY3;
+        END_FUNCTION_BLOCK
+        PROGRAM Main VAR First, Second : Feeder; END_VAR First(); Second(); OUTLET1 := DELAY3; END_PROGRAM";
+    let source = read_in("octal-coil", "main", text, Language::St);
+    let machine = Machine::new(&source).unwrap();
+    let timers: Vec<&str> =
+        machine.points().iter().map(|p| p.name.as_str()).filter(|name| name.ends_with("DONE")).collect();
+    assert_eq!(timers, ["DELAY3.DONE"]);
+    for mode in [Mode::Native, Mode::Faithful] {
+        let st = (Language::St, Language::St.into());
+        let moved = migrate(&source, &library("iec").unwrap(), st, mode, None).unwrap();
+        let text = &moved.translation.files[0].text;
+        assert_eq!(text.matches("DELAY3 : ").count(), 1, "{text}");
+        let [left, right] = [("old", source.clone()), ("new", moved.checked.clone())]
+            .map(|(name, checked)| Version::new(name, checked).unwrap());
+        let twin = Twin::new(&left, &right);
+        let verdict = prove(&twin, &Means::default(), |_| true);
+        assert!(matches!(verdict, Verdict::Proved(_)), "{}\n{text}", show::verdict(&verdict));
+    }
+}
+
+/// An instance is initialised field by field wherever its block stands.
+#[test]
+fn instances_are_initialised_before_and_behind_their_blocks() {
+    let block = "FUNCTION_BLOCK Feeder VAR_INPUT Dose : INT; END_VAR VAR_OUTPUT Given : INT; END_VAR
+        Given := Dose; END_FUNCTION_BLOCK ";
+    let global = "VAR_GLOBAL Night : Feeder := (Dose := 7); END_VAR ";
+    let outer = "FUNCTION_BLOCK Outer VAR_OUTPUT Shown : INT; END_VAR VAR Inner : Feeder := (Dose := 9); END_VAR
+        Inner(); Shown := Inner.Given; END_FUNCTION_BLOCK ";
+    let main = "PROGRAM Main VAR_OUTPUT p, q : INT; END_VAR VAR Part : Outer; Line : ARRAY[0..1] OF Feeder := [2((Dose := 3))];
+        END_VAR VAR_EXTERNAL Night : Feeder; END_VAR
+        Night(); Part(); Line[1](); p := Night.Given + Line[1].Given; q := Part.Shown; END_PROGRAM ";
+    for order in [[block, global, outer, main], [main, outer, global, block], [global, outer, block, main]] {
+        let machine = common::machine("main", &order.concat(), Language::St);
+        let (trace, fault) = common::trace(&machine, "time_ms\n0\n", 1);
+        assert!(fault.is_none() && trace.ends_with("10,9\n"), "{trace}");
+    }
+}
