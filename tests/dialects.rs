@@ -23,6 +23,38 @@ fn shipped_sheets_are_sound() {
     }
 }
 
+/// Families are of our own: areas are called by words, no two of them by letters that are in use together elsewhere, and
+/// `%` is the standard's alone.
+#[test]
+fn families_are_spelled_in_a_way_of_their_own() {
+    const TOGETHER: &[[&str; 2]] = &[
+        ["X", "Y"],
+        ["I", "Q"],
+        ["I", "M"],
+        ["Q", "M"],
+        ["MW", "QW"],
+        ["H", "D"],
+        ["H", "E"],
+        ["D", "E"],
+        ["DB", "DW"],
+        ["PB", "PW"],
+    ];
+    for family in families() {
+        let sheet = library(family).unwrap().sheet.clone();
+        let letters: Vec<&str> =
+            sheet.areas.iter().map(|area| area.pattern.split('{').next().unwrap_or_default()).collect();
+        let of_the_standard = letters.iter().filter(|l| l.starts_with('%')).count();
+        if family == "iec" {
+            assert_eq!(of_the_standard, letters.len(), "{family}: {letters:?}");
+            continue;
+        }
+        assert!(letters.iter().all(|l| l.len() >= 3 && !l.contains('%')), "{family}: {letters:?}");
+        for pair in TOGETHER {
+            assert!(!pair.iter().all(|l| letters.contains(l)), "{family}: {pair:?}");
+        }
+    }
+}
+
 #[test]
 fn addresses_read_as_they_are_written() {
     for name in families() {
@@ -116,14 +148,14 @@ fn at(problems: &[Diagnostic], sources: &[Source]) -> String {
 const BAD_SHEETS: &[(&str, &str)] = &[
     ("name = \"octal-coil\"", "name = \"Octal Coil\""),
     ("role = \"input\"", "role = \"entry\""),
-    ("radix = 8, last = 0o377", "radix = 7, last = 0o377"),
-    ("pattern = \"X{point}\"", "pattern = \"X{pont}\""),
-    ("pattern = \"X{point}\"", "pattern = \"X{point\""),
-    ("pattern = \"X{point}\"", "pattern = \"{point}\""),
-    ("pattern = \"X{point}\"", "pattern = \"X/{point}\""),
-    ("pattern = \"Y{point}\"", "pattern = \"X{point}\""),
-    ("pattern = \"W{number}\"", "pattern = \"W1{number}\""),
-    ("retained = [[256, 383]]", "retained = [[383, 999]]"),
+    ("radix = 8, last = 0o577", "radix = 7, last = 0o577"),
+    ("pattern = \"INLET{point}\"", "pattern = \"INLET{pont}\""),
+    ("pattern = \"INLET{point}\"", "pattern = \"INLET{point\""),
+    ("pattern = \"INLET{point}\"", "pattern = \"{point}\""),
+    ("pattern = \"INLET{point}\"", "pattern = \"INLET/{point}\""),
+    ("pattern = \"OUTLET{point}\"", "pattern = \"INLET{point}\""),
+    ("pattern = \"SLOT{number}\"", "pattern = \"SLOT1{number}\""),
+    ("retained = [[400, 599]]", "retained = [[599, 999]]"),
     ("protocol = { table = \"coils\", start = 2048 }", "protocol = { table = \"coils\", start = 65500 }"),
     ("name = \"words\"", "name = \"bits\""),
     ("holds = \"word\"", "holds = \"device\""),
@@ -131,17 +163,17 @@ const BAD_SHEETS: &[(&str, &str)] = &[
     ("run = \"COIL\"", "run = \"COLI\""),
     ("bit = \"DONE\"", "bit = \"DUN\""),
     ("tick = \"T#100ms\"", "tick = \"soon\""),
-    ("first = 128, last = 191", "first = 100, last = 191"),
-    ("first = 0, last = 127", "first = 0, last = 300"),
+    ("first = 160, last = 239", "first = 100, last = 239"),
+    ("first = 0, last = 159", "first = 0, last = 400"),
     ("area = \"timers\"", "area = \"tmers\""),
     ("kind = \"on-delay\"", "kind = \"latch\""),
-    ("end = \"END\"", "end = \"END\"\nspeed = 3"),
-    ("first-scan = \"B511\"", "first-scan = \"B512\""),
-    ("first-scan = \"B511\"", "first-scan = \"W3\""),
+    ("end = \"LASTLINE\"", "end = \"LASTLINE\"\nspeed = 3"),
+    ("first-scan = \"FLAG799\"", "first-scan = \"FLAG800\""),
+    ("first-scan = \"FLAG799\"", "first-scan = \"SLOT3\""),
     ("length = 24", "length = \"long\""),
     ("[names]", "[words]\nLOOK = \"PEEK\"\n\n[names]"),
-    ("[names]", "[[card]]\nname = \"a\"\narea = \"inputs\"\npoints = 16\nstart = \"X18\"\n\n[names]"),
-    ("[names]", "[[card]]\nname = \"a\"\narea = \"inputs\"\npoints = 300\n\n[names]"),
+    ("[names]", "[[card]]\nname = \"a\"\narea = \"inputs\"\npoints = 16\nstart = \"INLET18\"\n\n[names]"),
+    ("[names]", "[[card]]\nname = \"a\"\narea = \"inputs\"\npoints = 500\n\n[names]"),
 ];
 
 #[test]
@@ -159,33 +191,36 @@ fn bad_sheets() {
 }
 
 const BAD_PROGRAMS: &[(&str, &str)] = &[
-    ("octal-coil", "LD X8\nST Y0\nEND"),
-    ("octal-coil", "LD X400\nST Y0\nEND"),
-    ("octal-coil", "LD X0\nST Y0"),
-    ("octal-coil", "LD X0\nST T5\nEND"),
-    ("octal-coil", "LD X0\nST T5, 8, 9\nEND"),
-    ("octal-coil", "LD X0\nS T5\nEND"),
-    ("octal-coil", "LD X0\nUPWARD C0\nEND"),
-    ("octal-coil", "PROGRAM P\nVAR\n    A AT B3 : BOOL;\n    C AT B3 : BOOL;\nEND_VAR\nLD A\nST C\nEND\nEND_PROGRAM"),
-    ("octal-coil", "PROGRAM P\nVAR RETAIN\n    A AT B3 : BOOL;\nEND_VAR\nLD X0\nST A\nEND\nEND_PROGRAM"),
+    ("octal-coil", "LD INLET8\nST OUTLET0\nLASTLINE"),
+    ("octal-coil", "LD INLET600\nST OUTLET0\nLASTLINE"),
+    ("octal-coil", "LD INLET0\nST OUTLET0"),
+    ("octal-coil", "LD INLET0\nST DELAY5\nLASTLINE"),
+    ("octal-coil", "LD INLET0\nST DELAY5, 8, 9\nLASTLINE"),
+    ("octal-coil", "LD INLET0\nS DELAY5\nLASTLINE"),
+    ("octal-coil", "LD INLET0\nUPWARD TALLY0\nLASTLINE"),
     (
         "octal-coil",
-        "PROGRAM P\nVAR\n    RinseTimeOfTheSecondRaceway AT T3 : COIL_COUNTER;\nEND_VAR\nLD X0\nST Y0\nEND\nEND_PROGRAM",
+        "PROGRAM P\nVAR\n    A AT FLAG3 : BOOL;\n    C AT FLAG3 : BOOL;\nEND_VAR\nLD A\nST C\nLASTLINE\nEND_PROGRAM",
     ),
-    ("octal-coil", "PROGRAM P\nVAR\n    W5 : INT;\nEND_VAR\nLD X0\nST Y0\nEND\nEND_PROGRAM"),
-    ("octal-coil", "LD B511\nST Y0\nEND"),
-    ("word-bit", "READ P12.5\nWRITE S000.00\nFINISH"),
-    ("word-bit", "READ P012.16\nWRITE S000.00\nFINISH"),
-    ("word-bit", "LD P012.05\nWRITE S000.00\nFINISH"),
-    ("word-bit", "READ P000.00\nCOUNT N256, 3\nFINISH"),
-    ("word-bit", "READ P000.00\nTIME N300, 3\nFINISH"),
+    ("octal-coil", "PROGRAM P\nVAR RETAIN\n    A AT FLAG3 : BOOL;\nEND_VAR\nLD INLET0\nST A\nLASTLINE\nEND_PROGRAM"),
+    (
+        "octal-coil",
+        "PROGRAM P\nVAR\n    RinseTimeOfTheSecondRaceway AT DELAY3 : COIL_COUNTER;\nEND_VAR\nLD INLET0\nST OUTLET0\nLASTLINE\nEND_PROGRAM",
+    ),
+    ("octal-coil", "PROGRAM P\nVAR\n    SLOT5 : INT;\nEND_VAR\nLD INLET0\nST OUTLET0\nLASTLINE\nEND_PROGRAM"),
+    ("octal-coil", "LD FLAG799\nST OUTLET0\nLASTLINE"),
+    ("word-bit", "READ SIG12.5\nWRITE CMD000.00\nFINISH"),
+    ("word-bit", "READ SIG012.16\nWRITE CMD000.00\nFINISH"),
+    ("word-bit", "LD SIG012.05\nWRITE CMD000.00\nFINISH"),
+    ("word-bit", "READ SIG000.00\nUSEUP DUE320, 3\nFINISH"),
+    ("word-bit", "READ SIG000.00\nRUNOUT DUE364, 3\nFINISH"),
     ("flat-register", "LD INP0\nST OUTP1\nFINIS"),
     ("flat-register", "LD INP1\nWAIT REG10, 5\nLD INP2\nWAIT REG12, 5\nFINIS"),
     ("flat-register", "LD INP1\nWAIT REG10, 5\nLD INP1\nLD INP2\nTALLY REG10, 5\nFINIS"),
     ("flat-register", "LD INP1\nWAIT REG10, 5\nLD 7\nST REG11\nFINIS"),
-    ("status-word", "SEE DI0.16\nSHOW DO0.0"),
-    ("status-word", "SEE DT0.REDY\nSHOW DO0.0"),
-    ("point-block", "FROM PI0\nINTO PO1\nSTOPHERE"),
+    ("status-word", "SEE DIN0.16\nSHOW DOUT0.0"),
+    ("status-word", "SEE TREC0.REDY\nSHOW DOUT0.0"),
+    ("point-block", "FROM PTIN0\nINTO PTOUT1\nSTOPHERE"),
 ];
 
 #[test]
@@ -207,17 +242,17 @@ fn bad_maps_and_tags() {
         out.push_str(&format!("{}\n", what.replace('\n', " | ")));
         problems.iter().for_each(|p| out.push_str(&format!("  {p}\n")));
     };
-    let source = read_in("octal-coil", "p", "LD X0\nST Y0\nLD X1\nST T0, 5\nEND", Language::Il);
+    let source = read_in("octal-coil", "p", "LD INLET0\nST OUTLET0\nLD INLET1\nST DELAY0, 5\nLASTLINE", Language::Il);
     let st = (Language::St, Language::St.into());
     for map in [
-        "old,new\nX0,I0.0",
-        "old,symbol,new,colour\nX0,X0,I0.0,red",
-        "old,symbol,new\n,,I0.0",
-        "old,symbol,new\nX0,,I0.0\nX1,,I0.0",
-        "old,symbol,new\nX0,,I0.0\nX0,,I0.1",
-        "old,symbol,new\nX0,,I0.8",
-        "old,symbol,new\nX0,,Q0.0",
-        "old,symbol,new\nX0,,X0",
+        "old,new\nINLET0,SENSE0.0",
+        "old,symbol,new,colour\nINLET0,INLET0,SENSE0.0,red",
+        "old,symbol,new\n,,SENSE0.0",
+        "old,symbol,new\nINLET0,,SENSE0.0\nINLET1,,SENSE0.0",
+        "old,symbol,new\nINLET0,,SENSE0.0\nINLET0,,SENSE0.1",
+        "old,symbol,new\nINLET0,,SENSE0.8",
+        "old,symbol,new\nINLET0,,ACT0.0",
+        "old,symbol,new\nINLET0,,INLET0",
     ] {
         let problems = match AddressMap::read(map) {
             Err(problems) => problems,
@@ -232,11 +267,11 @@ fn bad_maps_and_tags() {
     let sheet = &library("octal-coil").unwrap().sheet;
     for tags in [
         "symbol,comment\nKey,none",
-        "address,symbol\nX9,Key",
-        "address,symbol\nX0,Key\nX0,Other",
-        "address,symbol\nX0,Key\nX1,key",
-        "address,symbol\nX0,2nd\nX1,T3\nX2,END_IF",
-        "address,symbol,wiring\nX0,Key,open\nY0,Pump,NC",
+        "address,symbol\nINLET9,Key",
+        "address,symbol\nINLET0,Key\nINLET0,Other",
+        "address,symbol\nINLET0,Key\nINLET1,key",
+        "address,symbol\nINLET0,2nd\nINLET1,DELAY3\nINLET2,END_IF",
+        "address,symbol,wiring\nINLET0,Key,open\nOUTLET0,Pump,NC",
     ] {
         say(tags, &Tags::read(tags, sheet).expect_err(tags));
     }
@@ -248,16 +283,19 @@ fn bad_maps_and_tags() {
 fn racks() {
     let shipped = LIBRARIES.iter().find(|l| l.name == "octal-coil").unwrap();
     let rack = "[[card]]\nname = \"slot 1\"\narea = \"inputs\"\npoints = 8\n\n\
-                [[card]]\nname = \"slot 2\"\narea = \"inputs\"\npoints = 16\nstart = \"X20\"\n\n\
+                [[card]]\nname = \"slot 2\"\narea = \"inputs\"\npoints = 16\nstart = \"INLET20\"\n\n\
                 [[card]]\nname = \"slot 3\"\narea = \"inputs\"\npoints = 8\n\n[names]";
     let sheet = Source::new("mine.toml", shipped.sheet.replacen("[names]", rack, 1));
     let library = std::sync::Arc::new(read_library(&sheet, &Source::new("mine.st", shipped.blocks)).unwrap());
     let placed = honest_twin::dialect::rack::places(&library.sheet).unwrap();
     let runs: Vec<_> = placed.iter().map(|p| (p.name.as_str(), p.points.clone())).collect();
     assert_eq!(runs, [("slot 1", 0..8), ("slot 2", 16..32), ("slot 3", 8..16)]);
-    let source = Source::new("old.il", "LD X37\nOR X40\nST Y0\nEND");
+    let source = Source::new("old.il", "LD INLET37\nOR INLET40\nST OUTLET0\nLASTLINE");
     let (project, problems) = read_project_in(vec![(source.clone(), Language::Il)], &library);
     let (_, all) = verify(project, problems);
     let said = at(&all.0, &[source]);
-    assert!(said.contains("2:4 C12 [X40] `X40`: no card has this point: slot 1 has X0 to X7"), "{said}");
+    assert!(
+        said.contains("2:4 C12 [INLET40] `INLET40`: no card has this point: slot 1 has INLET0 to INLET7"),
+        "{said}"
+    );
 }

@@ -25,7 +25,7 @@ fn the_demo_migrates_and_finds_both_mistakes() {
     let (status, out, _) = call(&["demo"]);
     assert_eq!(status, 0, "{out}");
     assert!(out.contains("RinseTime(IN := Rinsing, PT := T#20s);"), "{out}");
-    assert!(out.contains("C64,RinseCount,keeps its count over the power,,up counter"), "{out}");
+    assert!(out.contains("TALLY80,RinseCount,keeps its count over the power,,up counter"), "{out}");
     assert_eq!(out.matches("SAME IN EVERY SCENARIO TRIED (tested, not proved)").count(), 2, "{out}");
     assert_eq!(out.matches("DIFFERENT: ").count(), 2, "{out}");
     // The count that asks for equality, then, with that mended, the tick.
@@ -49,11 +49,11 @@ fn dialects_are_listed_described_and_started() {
     };
     assert_eq!(start(&["dialects", "bench-one", "--from", "octal-coil"]).0, 0);
     assert_eq!(start(&["dialects", "bench-one", "--from", "octal-coil"]).0, 2, "it is there already");
-    // One's own controller: its inputs are called E, and its program is read by that.
+    // One's own controller: its inputs are called EYE, and its program is read by that.
     let sheet = folder.path().join("bench-one.toml");
-    let text = fs::read_to_string(&sheet).unwrap().replace("pattern = \"X{point}\"", "pattern = \"E{point}\"");
+    let text = fs::read_to_string(&sheet).unwrap().replace("pattern = \"INLET{point}\"", "pattern = \"EYE{point}\"");
     fs::write(&sheet, text).unwrap();
-    fs::write(folder.path().join("old.il"), "LD E17\nST T0, 5\nLD T0\nST Y0\nEND\n").unwrap();
+    fs::write(folder.path().join("old.il"), "LD EYE17\nST DELAY0, 5\nLD DELAY0\nST OUTLET0\nLASTLINE\n").unwrap();
     let (status, out) = start(&[
         "translate",
         "old.il",
@@ -67,9 +67,9 @@ fn dialects_are_listed_described_and_started() {
         "iec",
     ]);
     assert_eq!(status, 0, "{out}");
-    assert!(out.contains("E17 AT %IX1.7 : BOOL;") && out.contains("PT := T#500ms"), "{out}");
+    assert!(out.contains("EYE17 AT %IX1.7 : BOOL;") && out.contains("PT := T#500ms"), "{out}");
     let (status, out) = start(&["check", "old.il", "--from", "octal-coil"]);
-    assert!(status == 1 && out.contains("unknown name `E17`"), "{out}");
+    assert!(status == 1 && out.contains("unknown name `EYE17`"), "{out}");
 }
 
 #[test]
@@ -84,11 +84,11 @@ fn a_migration_writes_its_maps_and_reads_them_back() {
     // Elapsed time runs in common ticks there, which the ledger foretells and the comparison finds.
     assert!(status == 1 && said.contains("L13 approximate") && said.contains("up to 100ms early"), "{said}");
     let text = fs::read_to_string(&map).unwrap();
-    assert!(text.contains("X3,ScreenBlocked,pressure switch over the screen,P000.03,the same point"), "{text}");
-    assert!(fs::read_to_string(&protocol).unwrap().contains("LevelHigh,X0,discrete inputs,0,1,P000.00"));
-    fs::write(&map, text.replace("P000.03", "P007.15")).unwrap();
+    assert!(text.contains("INLET3,ScreenBlocked,pressure switch over the screen,SIG000.03,the same point"), "{text}");
+    assert!(fs::read_to_string(&protocol).unwrap().contains("LevelHigh,INLET0,discrete inputs,0,1,SIG000.00"));
+    fs::write(&map, text.replace("SIG000.03", "SIG007.15")).unwrap();
     let (_, out, _) = call(&[old.as_slice(), &["--map", &map, "--unverified"]].concat());
-    assert!(out.contains("ScreenBlocked AT P007.15"), "{out}");
+    assert!(out.contains("ScreenBlocked AT SIG007.15"), "{out}");
     // The left one's tags are not asked of the right one, which is the standard's.
     let (status, out, _) =
         call(&["compare", "demo/filter_old.il", "demo/filter_by_hand.st", "--tags", "demo/filter_tags.csv"]);

@@ -110,7 +110,7 @@ macro_rules! shipped {
     };
 }
 
-/// The families that are shipped. They are families, not products; a user copies one and edits it.
+/// The families that are shipped. They are families of our own; a user copies one and edits it.
 pub const LIBRARIES: &[Shipped] =
     shipped!("iec", "octal-coil", "byte-bit", "word-bit", "point-block", "status-word", "flat-register");
 
