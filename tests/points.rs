@@ -14,7 +14,7 @@ use honest_twin::prove::{Means, prove};
 use honest_twin::scan::{Direction, Machine};
 use honest_twin::show;
 use honest_twin::translate::{Mode, migrate};
-use honest_twin::twin::{Effort, Twin, Verdict, Version, compare_twin};
+use honest_twin::twin::{Effort, Mapping, Twin, Verdict, Version, compare_twin};
 
 /// Bodies over two bits that are given, and a bit and a word that are seen.
 struct Parts {
@@ -260,4 +260,89 @@ fn instances_are_initialised_before_and_behind_their_blocks() {
         let (trace, fault) = common::trace(&machine, "time_ms\n0\n", 1);
         assert!(fault.is_none() && trace.ends_with("10,9\n"), "{trace}");
     }
+}
+
+/// Versions of one dialect whose points stand at these addresses.
+fn wired(family: &'static str, left: &str, right: &str) -> [Version; 2] {
+    [("old", left), ("new", right)].map(|(name, text)| {
+        let source =
+            if family == "iec" { checked(name, text, Language::St) } else { read_in(family, name, text, Language::St) };
+        Version::new(name, source).unwrap()
+    })
+}
+
+#[test]
+fn exchanged_terminals_are_compared_by_terminal() {
+    let text = |[a, b, c]: [&str; 3]| {
+        format!(
+            "PROGRAM Main VAR Feed AT {a}, Hold AT {b} : BOOL; END_VAR VAR Gate AT {c} : BOOL; END_VAR
+             Gate := (Feed OR Gate) AND NOT Hold; END_PROGRAM"
+        )
+        .replace(", Hold AT", " : BOOL; Hold AT")
+    };
+    let effort = Effort { scenarios: 60, scans: 6_000, faults: 0, ..Effort::default() };
+    let means = Means { effort: effort.clone(), conditions: false, ..Means::default() };
+    for (family, places) in [
+        ("iec", ["%IX0.0", "%IX0.1", "%QX0.0", "%IX3.0"]),
+        ("byte-bit", ["SENSE0.0", "SENSE0.1", "ACT0.0", "SENSE3.0"]),
+    ] {
+        let [a, b, c, far] = places;
+        let [left, right] = wired(family, &text([a, b, c]), &text([b, a, c]));
+        let mut twin = Twin::new(&left, &right);
+        for verdict in [compare_twin(&twin, &effort, |_| {}), prove(&twin, &means, |_| true)] {
+            let text = show::verdict(&verdict);
+            assert!(matches!(verdict, Verdict::Different(_)), "{family}: {text}");
+            let limit = format!(
+                "LIMITED: input Feed: at {a} on the left and at {b} on the right, so it is compared by its terminal, with Hold"
+            );
+            assert!(text.contains(&limit), "{family}: {text}");
+        }
+        assert!(show::junit(&twin, &compare_twin(&twin, &effort, |_| {}), &[]).unwrap().contains("name=\"limited\""));
+        // Whoever says that the wires move along has it compared by name, both names at once.
+        twin.pairing.agree("feed").unwrap();
+        let verdict = prove(&twin, &means, |_| true);
+        let text_of = show::verdict(&verdict);
+        assert!(matches!(verdict, Verdict::Proved(_)), "{family}: {text_of}");
+        assert_eq!(text_of.matches("its wire moves along, as was agreed").count(), 2, "{family}: {text_of}");
+        // Moved, not exchanged: nothing is decided until somebody has said so.
+        let [left, right] = wired(family, &text([a, b, c]), &text([a, far, c]));
+        let mut twin = Twin::new(&left, &right);
+        let verdict = prove(&twin, &means, |_| true);
+        assert!(matches!(verdict, Verdict::Undecided { .. }), "{family}: {}", show::verdict(&verdict));
+        let objection = twin.pairing.objection().unwrap();
+        assert!(
+            objection.contains(&format!("input Hold: at {b} on the left and at {far} on the right")),
+            "{objection}"
+        );
+        twin.pairing.pair([&left, &right], ["Hold", "Hold"], Mapping::Same).unwrap();
+        assert!(matches!(prove(&twin, &means, |_| true), Verdict::Proved(_)), "{family}");
+    }
+    // What makes no difference at either terminal is proved, by terminal.
+    let [left, right] = ["%IX0.0 : BOOL; b AT %IX0.1", "%IX0.1 : BOOL; b AT %IX0.0"].map(|places| {
+        format!("PROGRAM Main VAR a AT {places} : BOOL; END_VAR VAR_OUTPUT p : BOOL; END_VAR p := a OR b; END_PROGRAM")
+    });
+    let [left, right] = wired("iec", &left, &right);
+    let verdict = prove(&Twin::new(&left, &right), &means, |_| true);
+    assert!(matches!(verdict, Verdict::Proved(_)) && show::verdict(&verdict).contains("with b"));
+}
+
+/// An address is a good name of its point, and likely partners are offered by it.
+#[test]
+fn addresses_are_names() {
+    let tagged = "PROGRAM Main VAR Feed AT INLET3 : BOOL; Gate AT OUTLET0 : BOOL; Time AT DELAY2 : COIL_TIMER; END_VAR
+        Time(COIL := Feed, PRESET := 2); Gate := Feed; END_PROGRAM";
+    let bare = "PROGRAM Main OUTLET0 := INLET3; END_PROGRAM";
+    let [left, right] = wired("octal-coil", tagged, bare);
+    let find =
+        |version: &Version, name: &str| version.machine.find(name).map(|p| version.machine.point(p).name.clone());
+    assert_eq!(find(&left, "inlet3").as_deref(), Some("Feed"));
+    assert_eq!(find(&left, "DELAY2.DONE").as_deref(), Some("Time.DONE"));
+    assert_eq!(find(&right, "INLET3").as_deref(), Some("INLET3"));
+    let (trace, _) = common::trace(&left.machine, "time_ms,INLET3\n0,0\n10,1\n", 3);
+    assert!(trace.ends_with("2,20,1,1\n"), "{trace}");
+    let objection = Twin::new(&left, &right).pairing.objection().unwrap();
+    assert!(
+        objection.contains("input Feed: only in old; `INLET3` in new is at INLET3 as well and may be meant"),
+        "{objection}"
+    );
 }

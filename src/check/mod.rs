@@ -18,6 +18,7 @@ pub(crate) mod typed;
 mod types;
 
 pub(crate) use diagram::wire_name;
+pub(crate) use env::normal_address;
 
 pub use declare::{Declaration, declarations};
 pub use probe::{Probe, probe};

@@ -192,6 +192,7 @@ impl Found {
         if !not_compared.is_empty() {
             assumed.push(format!("not compared, as it is not proved the same: {}", not_compared.join(", ")));
         }
+        assumed.extend(twin.pairing.limits().iter().map(|limit| format!("limited: {limit}")));
         Certificate::new(&system, &self.proof, &assumed)
     }
 

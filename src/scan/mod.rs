@@ -62,7 +62,7 @@ impl Machine {
     pub fn with_probes(checked: &Checked, probes: &[Probe]) -> Result<Machine, BuildError> {
         let compiled = compile::compile(checked, probes)?;
         let points = points::list(checked, &compiled.globals, &compiled.programs);
-        let names = points.iter().enumerate().map(|(i, p)| (p.name.to_uppercase(), PointId(i as u32))).collect();
+        let names = points::names(&points);
         let wires = Arc::new(points::wires(checked, &compiled.programs));
         Ok(Machine { tape: Arc::new(compiled.tape), points: Arc::new(points), names: Arc::new(names), wires })
     }
@@ -82,7 +82,7 @@ impl Machine {
             .map(|(i, p)| (PointId(i as u32), p))
     }
 
-    /// The point of a name, whatever the case of its letters.
+    /// The point of a name or, if nothing is called so, of an address, whatever the case of its letters.
     #[must_use]
     pub fn find(&self, name: &str) -> Option<PointId> {
         self.names.get(&name.to_uppercase()).copied()

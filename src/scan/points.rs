@@ -1,8 +1,8 @@
 //! The names by which memory is reached from outside: inputs, outputs, and anything else by its path.
 
 use super::layout::Layout;
-use crate::check::Checked;
 use crate::check::typed::{Ty, Var};
+use crate::check::{Checked, normal_address};
 use crate::model::{Elem, Section};
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -41,6 +41,9 @@ pub struct Point {
     pub direction: Direction,
     /// What it holds.
     pub ty: PointType,
+    /// Where it is located, as its program writes that: `%IX0.3`, or an address of the dialect. Of a part of a device the
+    /// address of the device with the part behind it.
+    pub address: Option<String>,
     pub(crate) slot: u32,
 }
 
@@ -56,7 +59,7 @@ pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<
     let Some(layout) = Layout::new(checked) else { return Vec::new() };
     let mut lister = Lister { checked, layout, out: Vec::new() };
     for (var, slot) in checked.globals.iter().zip(globals) {
-        lister.part(&var.ty, var.name.clone(), *slot, direction(var, false));
+        lister.part(&var.ty, var.name.clone(), written_address(checked, var), *slot, direction(var, false));
     }
     let several = checked.programs.len() > 1;
     for (program, base) in checked.programs.iter().zip(programs) {
@@ -67,7 +70,7 @@ pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<
             }
             let slot = base + lister.layout.offset(program.unit, number as u32);
             let name = if several { format!("{}.{}", program.instance, var.name) } else { var.name.clone() };
-            lister.part(&var.ty, name, slot, direction(var, true));
+            lister.part(&var.ty, name, written_address(checked, var), slot, direction(var, true));
         }
     }
     let mut out = lister.out;
@@ -77,6 +80,18 @@ pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<
         Direction::Internal => 2,
     });
     out
+}
+
+/// Points by what they are called, and by their addresses where nothing else is called so; in capitals.
+pub(super) fn names(points: &[Point]) -> HashMap<String, PointId> {
+    let numbered = || points.iter().enumerate().map(|(number, point)| (PointId(number as u32), point));
+    let mut names: HashMap<String, PointId> = numbered().map(|(id, p)| (p.name.to_uppercase(), id)).collect();
+    for (id, point) in numbered() {
+        if let Some(address) = &point.address {
+            names.entry(address.to_uppercase()).or_insert(id);
+        }
+    }
+    names
 }
 
 /// Slots of the wires of programs that are drawn, by unit and name.
@@ -109,6 +124,13 @@ fn direction(var: &Var, in_program: bool) -> Direction {
     }
 }
 
+/// The address of a variable as its program writes it.
+fn written_address(checked: &Checked, var: &Var) -> Option<String> {
+    let address = var.address.as_ref()?;
+    let of_dialect = checked.project().library.as_ref().and_then(|library| library.sheet.written(address));
+    Some(of_dialect.unwrap_or_else(|| normal_address(address)))
+}
+
 struct Lister<'c> {
     checked: &'c Checked,
     layout: Layout<'c>,
@@ -116,7 +138,7 @@ struct Lister<'c> {
 }
 
 impl Lister<'_> {
-    fn part(&mut self, ty: &Ty, name: String, slot: u32, direction: Direction) {
+    fn part(&mut self, ty: &Ty, name: String, address: Option<String>, slot: u32, direction: Direction) {
         if self.layout.size(ty) > MOST_PARTS {
             return;
         }
@@ -128,7 +150,7 @@ impl Lister<'_> {
             Ty::Array(array) => {
                 let size = self.layout.size(&array.of) as u32;
                 for (number, indices) in all_indices(&array.bounds).into_iter().enumerate() {
-                    self.part(&array.of, format!("{name}[{indices}]"), slot + number as u32 * size, direction);
+                    self.part(&array.of, format!("{name}[{indices}]"), None, slot + number as u32 * size, direction);
                 }
                 return;
             }
@@ -149,13 +171,14 @@ impl Lister<'_> {
                 let own: Vec<usize> = (0..fields.len()).filter(|n| !shared(*n)).collect();
                 for number in own {
                     let (offset, field) = self.layout.field(ty, number as u32);
-                    self.part(&field, format!("{name}.{}", fields[number]), slot + offset, direction);
+                    let field_address = address.as_ref().map(|address| format!("{address}.{}", fields[number]));
+                    self.part(&field, format!("{name}.{}", fields[number]), field_address, slot + offset, direction);
                 }
                 return;
             }
             Ty::Watch | Ty::LitInt | Ty::LitReal | Ty::Unknown(_) => return,
         };
-        self.out.push(Point { name, direction, ty: point, slot });
+        self.out.push(Point { name, direction, ty: point, address, slot });
     }
 }
 

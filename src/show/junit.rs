@@ -35,11 +35,16 @@ pub fn junit(twin: &Twin<'_>, verdict: &Verdict, failures: &[Failure]) -> Result
         failures.iter().map(|f| (format!("{}, line {}, {}", f.scenario, f.line, f.version), Some(f.what.clone()))),
     );
     let name = format!("{} beside {}", twin.left.name, twin.right.name);
-    let bytes = write(&name, &cases, skipped.as_deref()).map_err(|e| e.to_string())?;
+    let bytes = write(&name, &cases, skipped.as_deref(), &twin.pairing.limits()).map_err(|e| e.to_string())?;
     String::from_utf8(bytes).map_err(|e| e.to_string())
 }
 
-fn write(name: &str, cases: &[(String, Option<String>)], skipped: Option<&str>) -> io::Result<Vec<u8>> {
+fn write(
+    name: &str,
+    cases: &[(String, Option<String>)],
+    skipped: Option<&str>,
+    limits: &[String],
+) -> io::Result<Vec<u8>> {
     let mut writer = Writer::new_with_indent(Vec::new(), b' ', 2);
     writer.write_event(Event::Decl(BytesDecl::new("1.0", Some("UTF-8"), None)))?;
     let failures = cases.iter().filter(|(_, f)| f.is_some()).count().to_string();
@@ -50,6 +55,15 @@ fn write(name: &str, cases: &[(String, Option<String>)], skipped: Option<&str>) 
     writer.create_element("testsuites").with_attributes(counts).write_inner_content(|writer| {
         writer.create_element("testsuite").with_attribute(("name", name)).with_attributes(counts).write_inner_content(
             |writer| {
+                if !limits.is_empty() {
+                    writer.create_element("properties").write_inner_content(|writer| {
+                        for limit in limits {
+                            let property = writer.create_element("property").with_attribute(("name", "limited"));
+                            property.with_attribute(("value", limit.as_str())).write_empty()?;
+                        }
+                        Ok(())
+                    })?;
+                }
                 for (case, failure) in cases {
                     let element = writer
                         .create_element("testcase")

@@ -95,17 +95,9 @@ fn unread(pairing: &Pairing) -> impl Iterator<Item = &Alone> {
     pairing.alone.iter().filter(|alone| !alone.agreed && alone.kind != "output")
 }
 
-/// What limits a verdict, each on a line below its headline: points that were agreed to have no partner, and outputs of
-/// one version only.
+/// What limits a verdict, each on a line below its headline.
 fn limits(pairing: &Pairing) -> String {
-    let mut out = String::new();
-    for alone in pairing.alone.iter().filter(|alone| alone.agreed || alone.kind == "output") {
-        out.push_str(&format!("  LIMITED: {alone}\n"));
-    }
-    if pairing.closed && pairing.inputs.is_empty() {
-        out.push_str("  LIMITED: nothing is driven, as was agreed\n");
-    }
-    out
+    pairing.limits().iter().map(|limit| format!("  LIMITED: {limit}\n")).collect()
 }
 
 fn tested_text(t: &Tested) -> String {
@@ -280,6 +272,7 @@ fn different_text(d: &Difference) -> String {
         count(d.scan.0 + 1, "scan"),
         d.scan_time
     ));
+    out.push_str(&limits(&d.pairing));
     out.push_str(&proved_parts(&d.proved));
     out.push_str("\nThe scenario:\n");
     for line in &d.explanation.script {
@@ -293,9 +286,7 @@ fn different_text(d: &Difference) -> String {
     for rule in &d.rules {
         out.push_str(&format!("  {}\n", rule_text(rule, &d.versions)));
     }
-    for alone in &d.pairing.alone {
-        out.push_str(&format!("  not paired: {alone}\n"));
-    }
+    unread(&d.pairing).for_each(|alone| out.push_str(&format!("  not paired: {alone}\n")));
     out
 }
 

@@ -28,6 +28,7 @@ pub mod script;
 mod search;
 mod shrink;
 mod strength;
+mod terminals;
 mod texts;
 mod timing;
 mod trial;
@@ -47,6 +48,7 @@ pub use scenario::{Act, Change, Leaf, Leaves, Scenario};
 pub(crate) use search::searched;
 pub use search::{Effort, Guidance, Progress, Search, State, Step, compare, compare_twin};
 pub use strength::{Kind, SeededFault, Strength, strength};
+pub use terminals::Moved;
 pub use timing::Timing;
 pub use verdict::{Proved, ProvedPart, Tested, Verdict};
 

@@ -2,6 +2,7 @@
 
 use super::Version;
 use super::reading::{self, Mapping, type_name};
+use super::terminals::Moved;
 use crate::model::Duration;
 use crate::scan::{Direction, Machine, Point, PointId, PointType};
 use serde::Serialize;
@@ -103,6 +104,8 @@ pub struct Pairing {
     pub outputs: Vec<Pair>,
     /// Inputs and outputs without a partner, or with one of a type that may be read in several ways.
     pub alone: Vec<Alone>,
+    /// Names that are at other terminals in the other version, of the same dialect.
+    pub moved: Vec<Moved>,
     /// True if someone has agreed that nothing is driven: neither version has an input.
     pub closed: bool,
 }
@@ -126,11 +129,12 @@ impl Pairing {
                 }
             }
         }
+        pairing.find_moved(left, right);
         pairing.find_alone(left, right);
         pairing
     }
 
-    fn list(&mut self, direction: Direction) -> &mut Vec<Pair> {
+    pub(super) fn list(&mut self, direction: Direction) -> &mut Vec<Pair> {
         if direction == Direction::Input { &mut self.inputs } else { &mut self.outputs }
     }
 
@@ -172,14 +176,17 @@ impl Pairing {
         let (direction, name) = (p.direction, p.name.clone());
         let list = self.list(direction);
         list.retain(|old| old.left != a && old.right != b);
+        self.moved.retain(|moved| !moved.is_of(a, b));
+        let list = self.list(direction);
         list.push(Pair { mapping, ..Pair::new(name, a, b) });
         list.sort_by_key(|pair| pair.left);
         self.find_alone(left, right);
         self.list(direction).iter_mut().find(|pair| pair.left == a).ok_or_else(|| "no pair".to_string())
     }
 
-    /// Agrees that a point has no partner: an input keeps its value at rest, an output is not compared. [`NO_INPUTS`]
-    /// agrees that neither version has an input.
+    /// Agrees that a point has no partner: an input keeps its value at rest, an output is not compared; or that the wire of
+    /// a point that is at another terminal moves along with its name. [`NO_INPUTS`] agrees that neither version has an
+    /// input.
     ///
     /// # Errors
     /// In one sentence, if there is no such point without a partner.
@@ -188,14 +195,15 @@ impl Pairing {
             self.closed = true;
             return Ok(());
         }
-        let mut any = false;
+        let mut any = self.agree_moved(name);
         for alone in self.alone.iter_mut().filter(|alone| alone.name.eq_ignore_ascii_case(name)) {
             (alone.agreed, any) = (true, true);
         }
         if any {
             return Ok(());
         }
-        let names: Vec<&str> = self.alone.iter().map(|alone| alone.name.as_str()).collect();
+        let names: Vec<&str> =
+            self.alone.iter().map(|a| a.name.as_str()).chain(self.moved.iter().map(|m| m.name.as_str())).collect();
         let there_is = if names.is_empty() { "none is".to_string() } else { names.join(", ") };
         Err(format!("`{name}` is not without a partner; without one: {there_is}"))
     }
@@ -225,6 +233,13 @@ impl Pairing {
         if !open.is_empty() {
             return Some(format!("what the verdict hangs on has no partner. {}\n{}", pair, open.join("\n")));
         }
+        let moved: Vec<String> = self.unsettled().map(ToString::to_string).collect();
+        if !moved.is_empty() {
+            return Some(format!(
+                "points are at other terminals, though both are of one dialect. {pair}\n{}",
+                moved.join("\n")
+            ));
+        }
         if self.outputs.is_empty() {
             return Some("nothing is compared: no output of one version has a partner in the other".to_string());
         }
@@ -235,6 +250,17 @@ impl Pairing {
             ));
         }
         None
+    }
+
+    /// What limits a verdict over these pairs, a line each: points that were agreed to have no partner, outputs of one
+    /// version only, points at other terminals, and that nothing is driven.
+    #[must_use]
+    pub fn limits(&self) -> Vec<String> {
+        let alone = self.alone.iter().filter(|alone| alone.agreed || alone.kind == "output").map(ToString::to_string);
+        let moved = self.moved.iter().map(ToString::to_string);
+        let closed = self.closed && self.inputs.is_empty();
+        let nothing = closed.then(|| "nothing is driven, as was agreed".to_string());
+        alone.chain(moved).chain(nothing).collect()
     }
 
     /// Says what has no partner.
@@ -330,15 +356,20 @@ fn enum_numbers(from: &PointType, to: &PointType) -> String {
     }
 }
 
-/// Points that may be meant, as their names are near, in words.
+/// Points that may be meant, as they have the same address or a near name, in words.
 fn likely(version: &Version, direction: Direction, point: &Point, is_free: impl Fn(PointId) -> bool) -> String {
-    let free =
-        version.machine.points_of(direction).filter(|(id, p)| is_free(*id) && reading::only(&point.ty, &p.ty).is_ok());
+    let fits = |(id, p): &(PointId, &Point)| is_free(*id) && reading::only(&point.ty, &p.ty).is_ok();
+    let free: Vec<&Point> = version.machine.points_of(direction).filter(fits).map(|(_, p)| p).collect();
+    let same = |p: &Point| p.address.is_some() && p.address == point.address;
+    if let Some(p) = free.iter().find(|p| same(p)) {
+        let address = p.address.as_deref().unwrap_or_default();
+        return format!("`{}` in {} is at {address} as well and may be meant", p.name, version.name);
+    }
     let near = |p: &Point| {
         let (a, b) = (p.name.to_lowercase(), point.name.to_lowercase());
         let part = if a.contains(&b) || b.contains(&a) { 0.9 } else { 0.0 };
         strsim::jaro_winkler(&a, &b).max(part)
     };
-    let best = free.map(|(_, p)| (near(p), p)).filter(|(near, _)| *near > 0.8).max_by(|a, b| a.0.total_cmp(&b.0));
+    let best = free.iter().map(|p| (near(p), p)).filter(|(near, _)| *near > 0.8).max_by(|a, b| a.0.total_cmp(&b.0));
     best.map_or(String::new(), |(_, p)| format!("`{}` in {} may be meant", p.name, version.name))
 }

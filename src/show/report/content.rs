@@ -27,6 +27,7 @@ pub(super) struct Content {
     kind: &'static str,
     headline: String,
     sentences: Vec<String>,
+    limits: Vec<String>,
     versions: Vec<Named>,
     basis: Vec<[String; 2]>,
     difference: Option<Shown>,
@@ -98,6 +99,7 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
         call: dossier.call.clone(),
         versions: vec![named(twin.left), named(twin.right)],
         pairs: pairs(twin),
+        limits: twin.pairing.limits(),
         alone: twin.pairing.alone.iter().map(ToString::to_string).collect(),
         failures: dossier.failures.iter().map(failure).collect(),
         asked: (dossier.asked > 0).then(|| {
