@@ -67,7 +67,7 @@ fn changed(text: &str, which: usize) -> Option<String> {
 /// An independent witness: the outputs on a stimulus of its own, everything changing all the time.
 fn outputs(version: &Version, seed: u64) -> String {
     let mut rng = fastrand::Rng::with_seed(seed);
-    let inputs: Vec<_> = version.machine.points_of(Direction::Input).collect();
+    let inputs: Vec<_> = version.machine().points_of(Direction::Input).collect();
     let mut text = String::from("time_ms");
     inputs.iter().for_each(|(_, p)| text.push_str(&format!(",{}", p.name)));
     for row in 0..150 {
@@ -81,7 +81,7 @@ fn outputs(version: &Version, seed: u64) -> String {
             text.push_str(&if rng.u8(0..3) == 0 { format!(",{value}") } else { ",".to_string() });
         }
     }
-    common::trace(&version.machine, &text, 150).0
+    common::trace(version.machine(), &text, 150).0
 }
 
 #[test]

@@ -39,7 +39,7 @@ fn different(verdict: Verdict) -> Difference {
 fn differ(versions: &[Version; 2], stimulus: &Stimulus, scans: u64) -> bool {
     let time = ScanTime::Fixed(Duration::from_millis(10));
     let [a, b] = [0, 1].map(|side: usize| {
-        let machine = &versions[side].machine;
+        let machine = versions[side].machine();
         let trace = run_stimulus(&mut Controller::new(machine), stimulus, &time, scans, &[]);
         let outputs: Vec<usize> = (0..trace.names.len())
             .filter(|c| machine.point(machine.find(&trace.names[*c]).unwrap()).direction == Direction::Output)
@@ -60,7 +60,7 @@ fn shrunk_scenarios_are_minimal() {
             if d.happenings > 60 || d.scan.0 > 40_000 {
                 continue;
             }
-            let whole = Stimulus::read(&d.stimulus, &versions[0].machine).unwrap();
+            let whole = Stimulus::read(&d.stimulus, versions[0].machine()).unwrap();
             assert!(differ(&versions, &whole, d.scan.0 + 1), "{}: it does not replay", pair.title);
             looked += 1;
             for event in 0..whole.events.len() {
@@ -165,8 +165,7 @@ fn rules_hold_or_tell_who_breaks_them() {
         rule("after", Law::After("Fault".to_string(), "Standby".to_string(), Duration::from_millis(20))),
         rule("only new", Law::Never("Extra AND Fault".to_string())),
     ];
-    let versions = [&left, &right].map(|v| Twin::asking(v, &rules).unwrap());
-    let twin = Twin::new(&versions[0], &versions[1]).with_rules(rules);
+    let twin = Twin::new(&left, &right).with_rules(rules).unwrap();
     let verdict = compare_twin(&twin, &Effort { scenarios: 300, ..Effort::default() }, |_| {});
     let text = show::verdict(&verdict);
     let lines: Vec<&str> = text.lines().filter(|l| l.trim().starts_with("rule ")).collect();
@@ -190,7 +189,7 @@ fn scan_times_of_their_own_and_tolerance() {
     assert!(matches!(compare(&slow, &late, &effort, |_| {}), Verdict::Different(_)));
     let mut twin = Twin::new(&slow, &late);
     // STOP may lie between the two, for five scans at most.
-    twin.pairing.outputs[0].tolerance = Tolerance::Within(Duration::from_millis(60));
+    twin.pairing.tolerate(None, Tolerance::Within(Duration::from_millis(60))).unwrap();
     let t = tested(compare_twin(&twin, &effort, |_| {}));
     let spread = &t.spreads[0];
     assert!(spread.changes > 1_000 && spread.worst <= 60_000_000, "{spread:?}");
@@ -198,7 +197,8 @@ fn scan_times_of_their_own_and_tolerance() {
     // Two scans late is too late.
     let later = make("later", "VAR RETAIN M, N : BOOL; END_VAR\nLamp := N; N := M; M := Key;");
     let mut twin = Twin::new(&slow, &later);
-    twin.pairing.outputs[0].tolerance = Tolerance::Within(Duration::from_millis(10));
+    twin.pairing.tolerate(Some("lamp"), Tolerance::Within(Duration::from_millis(10))).unwrap();
+    assert!(twin.pairing.tolerate(Some("Key"), Tolerance::Exact).unwrap_err().contains("`Key` is not compared"));
     let d = different(compare_twin(&twin, &effort, |_| {}));
     assert!(d.unmet.iter().any(|u| u.version == "slow" && u.tolerance == "within 10ms"), "{:?}", d.unmet);
     let text = show::verdict(&Verdict::Different(Box::new(d)));
@@ -213,7 +213,7 @@ fn pairs_may_be_inverted_and_scaled() {
     let right = st("new", "Open : BOOL; Time : TIME;", "On : BOOL; Rest : TIME;", "On := NOT Open; Rest := Time / 2;");
     let versions = [&left, &right];
     let mut twin = Twin::new(&left, &right);
-    assert!(twin.pairing.outputs.is_empty() && twin.pairing.alone.len() == 8);
+    assert!(twin.pairing.outputs().is_empty() && twin.pairing.alone().len() == 8);
     twin.pairing.pair(versions, ["Closed", "Open"], Mapping::Inverted).unwrap();
     twin.pairing.pair(versions, ["Off", "On"], Mapping::Inverted).unwrap();
     let tick = Mapping::Scaled(100_000_000, 1);
@@ -222,7 +222,7 @@ fn pairs_may_be_inverted_and_scaled() {
     // Half of an odd number of ticks is less in whole ticks than as a time.
     let d = different(compare_twin(&twin, &Effort::default(), |_| {}));
     assert_eq!(d.name, "Left");
-    twin.pairing.outputs.retain(|p| p.name == "Off");
+    twin.pairing.leave("Left").unwrap();
     tested(compare_twin(&twin, &Effort { scenarios: 200, ..Effort::default() }, |_| {}));
     let wrong = twin.pairing.pair(versions, ["Off", "Open"], Mapping::Same).unwrap_err();
     assert_eq!(wrong, "`Off` and `Open` are not both inputs or both outputs");
@@ -268,7 +268,7 @@ fn rinse(limit: i64) -> Version {
 #[test]
 fn a_scenario_plays_on_every_version() {
     let script = Script::read("rinse", RINSE).unwrap();
-    let (good, bad) = (rinse(10), Version { name: "other".to_string(), ..rinse(11) });
+    let (good, bad) = (rinse(10), rinse(11).called("other"));
     let time = ScanTime::Fixed(Duration::from_millis(10));
     let played = play(&script, &[&good, &bad], &time).unwrap();
     let told: Vec<String> =
@@ -276,7 +276,7 @@ fn a_scenario_plays_on_every_version() {
     assert_eq!(told, ["other line 17: expected Full"]);
     assert_eq!(played.asked, 20);
     // What was given is a stimulus that does the same, but for what was forced.
-    let again = run_stimulus(&mut Controller::new(&good.machine), &played.stimulus, &time, 250, &[]);
+    let again = run_stimulus(&mut Controller::new(good.machine()), &played.stimulus, &time, 250, &[]);
     assert_eq!(again.rows[..250], played.traces[0].rows[..250]);
 }
 
@@ -326,13 +326,13 @@ fn a_sequence_table_is_a_scenario() {
     let version = rinse(10);
     let time = ScanTime::Fixed(Duration::from_millis(10));
     let table = "step,@for_ms,@settle_ms,Level,Water,Pump,Full,Count,@note\nrest,100,,0,0,0,0,0,\nrinse,500,20,1,,1,,,at once\nlong,3000,,0,12,0,1,,over by then\n";
-    let played = play(&read_table("t.csv", table, &version.machine).unwrap(), &[&version], &time).unwrap();
+    let played = play(&read_table("t.csv", table, version.machine()).unwrap(), &[&version], &time).unwrap();
     assert_eq!((played.asked, played.failures.len()), (6, 0), "{:?}", played.failures);
     let times = "time_ms,Level,Pump\n0,0,0\n200,1,0\n";
-    let played = play(&read_table("t.csv", times, &version.machine).unwrap(), &[&version], &time).unwrap();
+    let played = play(&read_table("t.csv", times, version.machine()).unwrap(), &[&version], &time).unwrap();
     let told: Vec<String> = played.failures.iter().map(|f| format!("line {}: {}", f.line, f.what)).collect();
     assert_eq!(told, ["line 3: expected NOT Pump"]);
-    let wrong = |text: &str| read_table("t.csv", text, &version.machine).unwrap_err().to_string();
+    let wrong = |text: &str| read_table("t.csv", text, version.machine()).unwrap_err().to_string();
     assert_eq!(wrong("when,Level\n"), "line 1: the first column is `time_ms` or `step`");
     assert_eq!(wrong("step,Level\na,1\n"), "line 2: a step needs its length in `@for_ms`");
     assert_eq!(wrong("time_ms,Lever\n"), "line 1: there is no variable `Lever`");
@@ -346,16 +346,16 @@ fn waves_go_out_and_come_back() {
     let t = tested(compare_twin(&twin, &Effort { scenarios: 200, ..Effort::default() }, |_| {}));
     let both = traces(&twin, &t.sample, 0, 1_000);
     let text = show::vcd(&both, ["old", "new"]).unwrap();
-    let stimulus = Stimulus::from_vcd(&text, &old.machine).unwrap();
+    let stimulus = Stimulus::from_vcd(&text, old.machine()).unwrap();
     let time = ScanTime::Fixed(Duration::from_millis(10));
     let scans = both[0].rows.len() as u64;
     // Power cycles are no signals.
     if t.sample.power_cycles() == 0 {
-        let again = run_stimulus(&mut Controller::new(&old.machine), &stimulus, &time, scans, &[]);
+        let again = run_stimulus(&mut Controller::new(old.machine()), &stimulus, &time, scans, &[]);
         assert_eq!(again.rows, both[0].rows);
     }
-    assert!(Stimulus::from_vcd("$enddefinitions $end\n", &old.machine).is_err());
-    assert!(Stimulus::from_vcd("no wave", &old.machine).is_err());
+    assert!(Stimulus::from_vcd("$enddefinitions $end\n", old.machine()).is_err());
+    assert!(Stimulus::from_vcd("no wave", old.machine()).is_err());
 }
 
 #[test]

@@ -59,7 +59,7 @@ fn every_pair_of_families() {
                     carried += usize::from(migrated.translation.ledger.iter().any(|e| e.grade == Grade::Carried));
                     match verdict {
                         Verdict::Tested(tested) => {
-                            assert!(tested.pairing.alone.is_empty(), "{title}: {:?}", tested.pairing.alone);
+                            assert!(tested.pairing.alone().is_empty(), "{title}: {:?}", tested.pairing.alone());
                             same += 1;
                             idle += usize::from(warned);
                         }

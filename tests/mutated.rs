@@ -40,7 +40,7 @@ fn value(rng: &mut Rng, name: &str) -> Value {
 fn parts(versions: [&Version; 2], outputs: &[(String, String, i128)], seed: u64) -> Option<String> {
     for scenario in 0..40 {
         let mut rng = Rng::with_seed(seed ^ (scenario << 32));
-        let mut controllers = versions.map(|v| Controller::new(&v.machine));
+        let mut controllers = versions.map(|v| Controller::new(v.machine()));
         for scan in 0..40 {
             let at = Instant(Duration::from_millis(10 * scan));
             for name in INPUTS {

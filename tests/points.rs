@@ -197,10 +197,10 @@ fn what_the_outside_gives_is_driven_and_what_it_sees_is_compared() {
         for _ in 0..3 {
             let parts = parts(&mut rng);
             let (left, right) = (read(placing, &parts), read(placing, &parts));
-            assert_eq!(names(&left.machine, Direction::Input), placing.given, "{}", placing.name);
-            assert_eq!(names(&left.machine, Direction::Output), placing.seen, "{}", placing.name);
+            assert_eq!(names(left.machine(), Direction::Input), placing.given, "{}", placing.name);
+            assert_eq!(names(left.machine(), Direction::Output), placing.seen, "{}", placing.name);
             let twin = Twin::new(&left, &right);
-            assert_eq!((twin.pairing.inputs.len(), twin.pairing.outputs.len()), (2, 2), "{}", placing.name);
+            assert_eq!((twin.pairing.inputs().len(), twin.pairing.outputs().len()), (2, 2), "{}", placing.name);
             let verdict = compare_twin(&twin, &effort, |_| {});
             assert!(matches!(verdict, Verdict::Tested(_)), "{}: {}", placing.name, show::verdict(&verdict));
             let verdict = prove(&twin, &means, |_| true);
@@ -334,11 +334,11 @@ fn addresses_are_names() {
     let bare = "PROGRAM Main OUTLET0 := INLET3; END_PROGRAM";
     let [left, right] = wired("octal-coil", tagged, bare);
     let find =
-        |version: &Version, name: &str| version.machine.find(name).map(|p| version.machine.point(p).name.clone());
+        |version: &Version, name: &str| version.machine().find(name).map(|p| version.machine().point(p).name.clone());
     assert_eq!(find(&left, "inlet3").as_deref(), Some("Feed"));
     assert_eq!(find(&left, "DELAY2.DONE").as_deref(), Some("Time.DONE"));
     assert_eq!(find(&right, "INLET3").as_deref(), Some("INLET3"));
-    let (trace, _) = common::trace(&left.machine, "time_ms,INLET3\n0,0\n10,1\n", 3);
+    let (trace, _) = common::trace(left.machine(), "time_ms,INLET3\n0,0\n10,1\n", 3);
     assert!(trace.ends_with("2,20,1,1\n"), "{trace}");
     let objection = Twin::new(&left, &right).pairing.objection().unwrap();
     assert!(

@@ -181,10 +181,9 @@ fn rules_are_proved_where_they_hold() {
         rule("rinse lasts", Law::Lasts("Rinse".into(), Duration::from_millis(500))),
         rule("of no meaning", Law::Never("Wait.ET / 0 > T#1s".into())),
     ];
-    let [one, other] = [one, other].map(|version| Twin::asking(&version, &rules).unwrap());
     for right in [&one, &other] {
-        let mut twin = Twin::new(&one, right).with_rules(rules.clone());
-        twin.pairing.outputs.retain(|pair| pair.name != "Service");
+        let mut twin = Twin::new(&one, right).with_rules(rules.clone()).unwrap();
+        twin.pairing.leave("Service").unwrap();
         let (verdict, certificate) = prove_certified(&twin, &Means::default(), |_| true);
         let Verdict::Proved(proved) = &verdict else { panic!("{}", show::verdict(&verdict)) };
         let told: Vec<[bool; 2]> = proved.rules.iter().map(|rule| rule.proved).collect();
@@ -232,7 +231,7 @@ fn what_is_late_is_proved_to_be_no_later() {
         let mut twin = Twin::new(&left, &right);
         let range = ScanTime::Range { low: Duration::from_millis(1), high: Duration::from_millis(50), seed: 1 };
         twin.timing = Timing::Lockstep(range);
-        twin.pairing.outputs[0].tolerance = Tolerance::Within(Duration::from_millis(most));
+        twin.pairing.tolerate(None, Tolerance::Within(Duration::from_millis(most))).unwrap();
         let (verdict, certificate) = prove_certified(&twin, &alone(), |_| true);
         let text = format!("{ty} `{one}` `{other}` within {most} ms: {}", show::verdict(&verdict));
         assert_eq!(matches!(verdict, Verdict::Proved(_)), is_so, "{text}");
@@ -261,8 +260,8 @@ fn rules_with_times_are_proved_to_the_very_scan() {
     let rules: Vec<Rule> = rules.collect();
     // Only a timer that outlasts loss of power feeds as long as it is to.
     for (kind, expected) in [("RETAIN", [true, false, true, false]), ("", [false; 4])] {
-        let one = Twin::asking(&feeder("one", kind), &rules).unwrap();
-        let twin = Twin::new(&one, &one).with_rules(rules.clone());
+        let one = feeder("one", kind);
+        let twin = Twin::new(&one, &one).with_rules(rules.clone()).unwrap();
         let verdict = prove(&twin, &Means::default(), |_| true);
         let Verdict::Proved(proved) = &verdict else { panic!("{}", show::verdict(&verdict)) };
         for (rule, expected) in proved.rules.iter().zip(expected) {

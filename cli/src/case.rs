@@ -46,11 +46,6 @@ impl Case {
         if let Some(path) = &args.map {
             case.map = Some(files::read(path)?);
         }
-        case.versions = case
-            .versions
-            .iter()
-            .map(|v| Twin::asking(v, &case.rules).map_err(|e| e.to_string()))
-            .collect::<Result<_, _>>()?;
         Ok(Some(case))
     }
 
@@ -66,7 +61,7 @@ impl Case {
         tell_apart(&mut versions);
         let files = [args.left.as_path(), right].map(|p| vec![p.display().to_string()]).to_vec();
         Ok(Some(Case {
-            title: format!("{} and {}", versions[0].name, versions[1].name),
+            title: format!("{} and {}", versions[0].name(), versions[1].name()),
             versions,
             files,
             effort: effort(args),
@@ -138,18 +133,19 @@ impl Case {
             }
         };
         if let Some(within) = args.within {
-            twin.pairing.outputs.iter_mut().for_each(|p| p.tolerance = Tolerance::Within(within));
+            twin.pairing.tolerate(None, Tolerance::Within(within))?;
         }
         for name in &args.agree {
             twin.pairing.agree(name)?;
         }
-        Ok(twin.with_rules(self.rules.clone()))
+        twin.with_rules(self.rules.clone()).map_err(|e| e.to_string())
     }
 
     /// Plays the scenarios that were given; what they do is tried first.
     pub(crate) fn play(&self, twin: &mut Twin<'_>) -> Result<Given, String> {
         let mut given = Given::default();
-        let versions = [twin.left, twin.right];
+        let mut scenarios = Vec::new();
+        let versions = twin.versions();
         let time = match &twin.timing {
             Timing::Lockstep(time) => time.clone(),
             Timing::Free([left, _]) => left.clone(),
@@ -158,17 +154,18 @@ impl Case {
             match scenario(path, versions[0])? {
                 Either::Stimulus(stimulus) => {
                     let scans = scans_within(&time, stimulus.length().plus(Duration::from_millis(1_000)));
-                    twin.given.push(Scenario::of_stimulus(&stimulus, twin, scans));
+                    scenarios.push(Scenario::of_stimulus(&stimulus, twin, scans));
                 }
                 Either::Script(script) => {
                     let played = play(&script, &versions, &time).map_err(|e| format!("{}: {e}", path.display()))?;
                     given.asked += played.asked;
                     given.failures.extend(played.failures.iter().cloned());
                     apart_when_forced(twin, &played, path)?;
-                    twin.given.push(Scenario::of_stimulus(&played.stimulus, twin, played.scans()));
+                    scenarios.push(Scenario::of_stimulus(&played.stimulus, twin, played.scans()));
                 }
             }
         }
+        twin.given.extend(scenarios);
         Ok(given)
     }
 }
@@ -180,9 +177,9 @@ fn apart_when_forced(twin: &Twin<'_>, played: &Played, path: &Path) -> Result<()
         return Ok(());
     }
     for (a, b) in left.rows.iter().zip(&right.rows) {
-        for pair in &twin.pairing.outputs {
+        for pair in twin.pairing.outputs() {
             let find = |names: &[String], name: &str| names.iter().position(|n| n == name);
-            let right_name = &twin.right.machine.point(pair.right).name;
+            let right_name = &twin.versions()[1].machine().point(pair.right()).name;
             if let (Some(x), Some(y)) = (find(&left.names, &pair.name), find(&right.names, right_name))
                 && a.2[x] != b.2[y]
             {
@@ -210,7 +207,7 @@ pub(crate) fn scenario(path: &Path, version: &Version) -> Result<Either, String>
     let text = files::read(path)?;
     let place = |e: String| format!("{}: {e}", path.display());
     let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().to_string();
-    let machine = &version.machine;
+    let machine = &version.machine();
     let ending = path.extension().map(|e| e.to_string_lossy().to_ascii_lowercase());
     match ending.as_deref() {
         Some("vcd") => Stimulus::from_vcd(&text, machine).map(Either::Stimulus).map_err(|e| place(e.to_string())),
@@ -249,8 +246,9 @@ fn times(path: &Path) -> Result<ScanTime, String> {
 fn tell_apart(versions: &mut [Version]) {
     for index in 1..versions.len() {
         let (before, rest) = versions.split_at_mut(index);
-        if before.iter().any(|v| v.name == rest[0].name) {
-            rest[0].name = format!("{} ({})", rest[0].name, index + 1);
+        if before.iter().any(|v| v.name() == rest[0].name()) {
+            let name = format!("{} ({})", rest[0].name(), index + 1);
+            rest[0] = rest[0].clone().called(name);
         }
     }
 }

@@ -67,13 +67,14 @@ pub(crate) fn write(
 /// Both traces as tables, as waves and as a picture.
 fn both_traces(folder: &Path, twin: &Twin<'_>, scenario: &Scenario, beyond: u64) -> Result<(), String> {
     let both = traces(twin, scenario, beyond, MOST);
-    let sides = [twin.left.name.as_str(), twin.right.name.as_str()];
+    let sides = twin.versions().map(|v| v.name());
     for (trace, side) in both.iter().zip(["left", "right"]) {
         files::write(&folder.join(format!("{side}.csv")), trace.write())?;
     }
     files::write(&folder.join("both.vcd"), show::vcd(&both, sides)?)?;
     let [left, right] = traces(twin, scenario, beyond, 400);
-    let names: Vec<&str> = twin.pairing.inputs.iter().chain(&twin.pairing.outputs).map(|p| p.name.as_str()).collect();
+    let names: Vec<&str> =
+        twin.pairing.inputs().iter().chain(twin.pairing.outputs()).map(|p| p.name.as_str()).collect();
     let drawn = Timing { caption: "both versions".to_string(), ..Timing::of(&left, &names).beside(&right, sides) };
     let svg = show::timing(&drawn, 1_280);
     files::write(&folder.join("timing.svg"), &svg)?;

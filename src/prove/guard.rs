@@ -123,7 +123,7 @@ fn differs(
 
 /// The operation that writes a slot last, in words.
 fn writer(twin: &Twin<'_>, side: usize, slot: u32) -> String {
-    let (version, tape) = ([twin.left, twin.right][side], twin.machines()[side].tape());
+    let (version, tape) = (twin.versions()[side], twin.machines()[side].tape());
     let Some(at) = tape.code.iter().rposition(|op| op.target() == Some(slot)) else { return String::new() };
     let shown = format!("{:?}", tape.code[at]);
     let name = shown.split([' ', '{']).next().unwrap_or_default();

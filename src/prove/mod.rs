@@ -161,7 +161,7 @@ fn undecided_yet(
 
 /// A part of the search, so short that a proof need not wait for it.
 fn first_effort(twin: &Twin<'_>, all: &Effort) -> Effort {
-    let places = [twin.left, twin.right].map(|version| version.machine.goals().len()).into_iter().max().unwrap_or(0);
+    let places = twin.versions().map(|version| version.machine.goals().len()).into_iter().max().unwrap_or(0);
     let scans = (40_000_000 / places.max(1) as u64).min(300_000);
     let scenarios = (scans / 1_000).clamp(8, 256).min(all.scenarios);
     Effort { scenarios, scans: scans.min(all.scans), faults: 0, ..all.clone() }

@@ -72,8 +72,8 @@ pub(super) fn partial(
 }
 
 /// The twin that compares only some of the outputs.
-fn only<'v>(twin: &Twin<'v>, outputs: &Outputs) -> Twin<'v> {
-    let mut twin = without_rules(twin, twin.right);
+fn only<'t>(twin: &'t Twin<'_>, outputs: &Outputs) -> Twin<'t> {
+    let mut twin = without_rules(twin, &twin.right);
     let mut number = 0..;
     twin.pairing.outputs.retain(|_| number.next().is_some_and(|n| outputs.contains(&n)));
     twin

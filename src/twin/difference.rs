@@ -186,7 +186,7 @@ fn unmet(twin: &Twin<'_>, run: &Run<'_>, what: &What) -> Vec<Unmet> {
     let pair = &twin.pairing.outputs[*index];
     let ty = &twin.right.machine.point(pair.right).ty;
     let each = matcher.unmet(*index).map(|(side, at, value)| Unmet {
-        version: [twin.left, twin.right][side].name.clone(),
+        version: twin.versions()[side].name.clone(),
         value: if *ty == PointType::Text { "another text".to_string() } else { value_of(ty, value).to_string() },
         at: Instant(Duration::from_nanos(at)),
         tolerance: matching::words(pair.tolerance),
@@ -206,7 +206,7 @@ fn row(twin: &Twin<'_>, controllers: &[Controller; 2], scan: u64, at: Instant) -
 }
 
 fn side(twin: &Twin<'_>, run: &Run<'_>, what: &What, side: usize) -> Side {
-    let version: &Version = if side == 0 { twin.left } else { twin.right };
+    let version: &Version = if side == 0 { &twin.left } else { &twin.right };
     let controller = &run.controllers[side];
     let project = version.checked.project();
     let written = |span| Writer { place: project.place(span), text: project.excerpt(span) };

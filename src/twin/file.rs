@@ -404,13 +404,13 @@ pub fn write(twin: &Twin<'_>, files: [&[String]; 2], effort: &Effort) -> String 
         time => format!("scan = \"{}\"\n", format_duration(time.longest())),
     });
     out.push_str("mode = \"lockstep\"\nscenarios = []\n\n");
-    for (version, files) in [twin.left, twin.right].into_iter().zip(files) {
+    for (version, files) in twin.versions().into_iter().zip(files) {
         let list: Vec<String> = files.iter().map(|f| quoted(f)).collect();
         out.push_str(&format!("[[version]]\nname = {}\nfiles = [{}]\n\n", quoted(&version.name), list.join(", ")));
     }
     let name = |version: &Version, id| version.machine.point(id).name.clone();
     for pair in twin.pairing.inputs.iter().chain(&twin.pairing.outputs) {
-        let (left, right) = (name(twin.left, pair.left), name(twin.right, pair.right));
+        let (left, right) = (name(&twin.left, pair.left), name(&twin.right, pair.right));
         out.push_str(&format!("[[pair]]\nleft = {}\nright = {}\n\n", quoted(&left), quoted(&right)));
     }
     out.push_str("[tolerance]\ndefault = \"exact\"\n\n");

@@ -58,21 +58,22 @@ pub(crate) use run::{pair_agrees, sets};
 pub(crate) use strength::{faulty, without_rules};
 pub(crate) use wide::{Feed, Stimuli};
 
-use crate::check::{Checked, probe};
+use crate::check::{Checked, Probe, probe};
 use crate::scan::{BuildError, Machine, ScanTime};
+use std::borrow::Cow;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-/// A version that takes part in a comparison.
+/// A version that takes part in a comparison: a project, and what it was compiled to.
 #[derive(Clone, Debug)]
 pub struct Version {
-    /// What messages call it.
-    pub name: String,
-    /// The project.
-    pub checked: Checked,
-    /// The project, compiled.
-    pub machine: Machine,
+    pub(crate) name: String,
+    pub(crate) checked: Arc<Checked>,
+    pub(crate) machine: Machine,
 }
+
+/// The numbers of a rule's probes on one side, or why it cannot be asked there.
+type Asked = Result<Vec<usize>, String>;
 
 impl Version {
     /// Compiles a checked project for comparison.
@@ -81,7 +82,57 @@ impl Version {
     /// [`BuildError`] if it has no program or is too large.
     pub fn new(name: impl Into<String>, checked: Checked) -> Result<Version, BuildError> {
         let machine = Machine::new(&checked)?;
-        Ok(Version { name: name.into(), checked, machine })
+        Ok(Version { name: name.into(), checked: Arc::new(checked), machine })
+    }
+
+    /// What messages call it.
+    #[must_use]
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// The project.
+    #[must_use]
+    pub fn checked(&self) -> &Checked {
+        &self.checked
+    }
+
+    /// The project, compiled.
+    #[must_use]
+    pub fn machine(&self) -> &Machine {
+        &self.machine
+    }
+
+    /// The same by another name.
+    #[must_use]
+    pub fn called(self, name: impl Into<String>) -> Version {
+        Version { name: name.into(), ..self }
+    }
+
+    /// The version with a machine that can be asked the rules, and of each rule the numbers of its probes, or why it cannot
+    /// be asked.
+    fn asking(&self, rules: &[Rule]) -> Result<(Version, Vec<Asked>), BuildError> {
+        let mut probes = Vec::new();
+        let mut asked = Vec::new();
+        for rule in rules {
+            let found: Result<Vec<_>, String> =
+                rule.law.expressions().into_iter().map(|text| self.asked(text)).collect();
+            asked.push(found.map(|found| {
+                let first = probes.len();
+                probes.extend(found);
+                (first..probes.len()).collect()
+            }));
+        }
+        let machine = Machine::with_probes(&self.checked, &probes)?;
+        Ok((Version { machine, ..self.clone() }, asked))
+    }
+
+    fn asked(&self, text: &str) -> Result<Probe, String> {
+        match probe(&self.checked, text) {
+            Ok(found) if found.is_bool() => Ok(found),
+            Ok(_) => Err(format!("{}: `{text}` is not BOOL", self.name)),
+            Err(why) => Err(format!("{}: {why}", self.name)),
+        }
     }
 }
 
@@ -103,18 +154,39 @@ impl Halt {
 }
 
 /// What is compared, and how.
+///
+/// Rules are asked of both versions when they are given, so none can hold that never was:
+/// ```compile_fail
+/// # use honest_twin::twin::{Rule, Twin};
+/// fn past_asking(twin: &mut Twin<'_>, rules: Vec<Rule>) {
+///     twin.rules = rules;
+/// }
+/// ```
+/// A version is one project, and pairs are found, named or agreed to, never dropped:
+/// ```compile_fail
+/// # use honest_twin::twin::{Twin, Version};
+/// fn of_two(old: Version, new: Version) -> Version {
+///     Version { name: "both".to_string(), ..new }
+/// }
+/// ```
+/// ```compile_fail
+/// # use honest_twin::twin::Twin;
+/// fn dropped(twin: &mut Twin<'_>) {
+///     twin.pairing.alone.clear();
+/// }
+/// ```
 #[derive(Clone, Debug)]
 pub struct Twin<'v> {
     /// One version; scenarios speak its names.
-    pub left: &'v Version,
+    pub(crate) left: Cow<'v, Version>,
     /// The other.
-    pub right: &'v Version,
+    pub(crate) right: Cow<'v, Version>,
     /// Which point belongs to which.
     pub pairing: Pairing,
     /// How they share time.
     pub timing: Timing,
     /// What must hold on both.
-    pub rules: Vec<Rule>,
+    pub(crate) rules: Vec<Rule>,
     /// Scenarios to try before any is drawn.
     pub given: Vec<Scenario>,
     /// Ends the search or the proof before its time.
@@ -129,7 +201,7 @@ pub struct Twin<'v> {
 
 impl<'v> Twin<'v> {
     /// Both machines.
-    pub(crate) fn machines(&self) -> [&'v Machine; 2] {
+    pub(crate) fn machines(&self) -> [&Machine; 2] {
         [&self.left.machine, &self.right.machine]
     }
 
@@ -138,8 +210,8 @@ impl<'v> Twin<'v> {
     pub fn new(left: &'v Version, right: &'v Version) -> Twin<'v> {
         Twin {
             pairing: Pairing::by_name(left, right),
-            left,
-            right,
+            left: Cow::Borrowed(left),
+            right: Cow::Borrowed(right),
             timing: Timing::default(),
             rules: Vec::new(),
             given: Vec::new(),
@@ -168,56 +240,36 @@ impl<'v> Twin<'v> {
     /// # Errors
     /// If the text is no such map.
     pub fn by_map(&mut self, text: &str) -> Result<(), String> {
-        file::by_map(&mut self.pairing, [self.left, self.right], text)
+        file::by_map(&mut self.pairing, [&self.left, &self.right], text)
     }
 
-    /// A version's machine that can be asked the rules too; put it into the version before it takes part.
+    /// With rules, of both versions, in place of those it had. A rule that a version cannot be asked, because it has not its
+    /// names or it is not BOOL, is reported as that.
     ///
     /// # Errors
-    /// [`BuildError`] if the project is too large.
-    pub fn asking(version: &Version, rules: &[Rule]) -> Result<Version, BuildError> {
-        let probes: Vec<_> = rules
-            .iter()
-            .flat_map(|r| r.law.expressions())
-            .filter_map(|text| probe(&version.checked, text).ok().filter(crate::check::Probe::is_bool))
-            .collect();
-        let machine = Machine::with_probes(&version.checked, &probes)?;
-        Ok(Version { machine, ..version.clone() })
+    /// [`BuildError`] if a project is too large with what the rules ask.
+    pub fn with_rules(mut self, rules: Vec<Rule>) -> Result<Twin<'v>, BuildError> {
+        let sides = [&self.left, &self.right].map(|version| version.asking(&rules));
+        let [left, right] = sides;
+        let ((left, of_left), (right, of_right)) = (left?, right?);
+        (self.left, self.right) = (Cow::Owned(left), Cow::Owned(right));
+        let asked: Vec<[Asked; 2]> = of_left.into_iter().zip(of_right).map(|(a, b)| [a, b]).collect();
+        self.unasked = asked.iter().map(|sides| sides.iter().filter_map(|s| s.clone().err()).collect()).collect();
+        self.probes = asked.into_iter().map(|sides| sides.map(Result::unwrap_or_default)).collect();
+        self.rules = rules;
+        Ok(self)
     }
 
-    /// With rules. Both versions must come from [`Twin::asking`] with the same rules; a rule that a version cannot be
-    /// asked, because it has not its names, is reported as that.
+    /// The rules.
     #[must_use]
-    pub fn with_rules(mut self, rules: Vec<Rule>) -> Twin<'v> {
-        let mut next = [0, 0];
-        for rule in &rules {
-            let mut unasked = Vec::new();
-            let numbers = [(self.left, 0), (self.right, 1)].map(|(version, side)| {
-                let mut numbers = Vec::new();
-                let mut wrong = None;
-                for text in rule.law.expressions() {
-                    match probe(&version.checked, text) {
-                        Ok(p) if p.is_bool() => {
-                            numbers.push(next[side]);
-                            next[side] += 1;
-                        }
-                        Ok(_) => wrong = Some(format!("{}: `{text}` is not BOOL", version.name)),
-                        Err(why) => wrong = Some(format!("{}: {why}", version.name)),
-                    }
-                }
-                match wrong {
-                    None => numbers,
-                    Some(why) => {
-                        unasked.push(why);
-                        Vec::new()
-                    }
-                }
-            });
-            self.probes.push(numbers);
-            self.unasked.push(unasked);
-        }
-        self.rules = rules;
-        self
+    pub fn rules(&self) -> &[Rule] {
+        &self.rules
+    }
+
+    /// The versions, left and right.
+    #[must_use]
+    pub fn versions(&self) -> [&Version; 2] {
+        [&self.left, &self.right]
     }
 }
 

@@ -150,10 +150,9 @@ fn rules_with_times_are_broken_where_the_engine_says() {
             Rule { name: "lasts".into(), law: Law::Lasts("One".into(), most) },
             Rule { name: "after".into(), law: Law::After("One".into(), "Two".into(), most) },
         ];
-        let plain = feeder("one", "BOOL", "One", "");
-        let left = Twin::asking(&plain, &rules).unwrap();
+        let left = feeder("one", "BOOL", "One", "");
         let scans = scans(&mut rng, 1);
-        let mut twin = Twin::new(&left, &left).with_rules(rules);
+        let mut twin = Twin::new(&left, &left).with_rules(rules).unwrap();
         twin.timing = times(&scans);
         for rule in 0..2 {
             let mut number = 0;

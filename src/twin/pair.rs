@@ -24,10 +24,8 @@ pub enum Tolerance {
 pub struct Pair {
     /// The name on the left.
     pub name: String,
-    /// The point on the left.
-    pub left: PointId,
-    /// The point on the right.
-    pub right: PointId,
+    pub(crate) left: PointId,
+    pub(crate) right: PointId,
     /// What becomes of a value on its way to the right.
     pub mapping: Mapping,
     /// Of outputs: how exactly they must agree.
@@ -51,6 +49,18 @@ impl Pair {
             rest: None,
             range: None,
         }
+    }
+
+    /// The point on the left.
+    #[must_use]
+    pub fn left(&self) -> PointId {
+        self.left
+    }
+
+    /// The point on the right.
+    #[must_use]
+    pub fn right(&self) -> PointId {
+        self.right
     }
 
     /// The right value that belongs to a left one, both as they sit in memory; `None` if the right type does not hold it.
@@ -99,15 +109,15 @@ impl fmt::Display for Alone {
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct Pairing {
     /// Inputs that both versions are given.
-    pub inputs: Vec<Pair>,
+    pub(crate) inputs: Vec<Pair>,
     /// Outputs that are compared.
-    pub outputs: Vec<Pair>,
+    pub(crate) outputs: Vec<Pair>,
     /// Inputs and outputs without a partner, or with one of a type that may be read in several ways.
-    pub alone: Vec<Alone>,
+    pub(crate) alone: Vec<Alone>,
     /// Names that are at other terminals in the other version, of the same dialect.
-    pub moved: Vec<Moved>,
+    pub(crate) moved: Vec<Moved>,
     /// True if someone has agreed that nothing is driven: neither version has an input.
-    pub closed: bool,
+    pub(crate) closed: bool,
 }
 
 /// What is agreed to where no version has an input; no variable can have that name.
@@ -132,6 +142,43 @@ impl Pairing {
         pairing.find_moved(left, right);
         pairing.find_alone(left, right);
         pairing
+    }
+
+    /// Inputs that both versions are given.
+    #[must_use]
+    pub fn inputs(&self) -> &[Pair] {
+        &self.inputs
+    }
+
+    /// Outputs that are compared.
+    #[must_use]
+    pub fn outputs(&self) -> &[Pair] {
+        &self.outputs
+    }
+
+    /// Inputs and outputs without a partner, or with one of a type that may be read in several ways.
+    #[must_use]
+    pub fn alone(&self) -> &[Alone] {
+        &self.alone
+    }
+
+    /// Names that are at other terminals in the other version, of the same dialect.
+    #[must_use]
+    pub fn moved(&self) -> &[Moved] {
+        &self.moved
+    }
+
+    /// Lets an output, or all of them, agree within a tolerance only.
+    ///
+    /// # Errors
+    /// If there is no such output that is compared.
+    pub fn tolerate(&mut self, output: Option<&str>, tolerance: Tolerance) -> Result<(), String> {
+        let is_meant = |pair: &&mut Pair| output.is_none_or(|name| pair.name.eq_ignore_ascii_case(name));
+        let meant = self.outputs.iter_mut().filter(is_meant).map(|pair| pair.tolerance = tolerance).count();
+        match output {
+            Some(name) if meant == 0 => Err(format!("`{name}` is not compared")),
+            _ => Ok(()),
+        }
     }
 
     pub(super) fn list(&mut self, direction: Direction) -> &mut Vec<Pair> {
@@ -212,11 +259,11 @@ impl Pairing {
     ///
     /// # Errors
     /// If there is no such pair.
-    pub(super) fn leave(&mut self, name: &str) -> Result<(), String> {
+    pub fn leave(&mut self, name: &str) -> Result<(), String> {
         for (kind, list) in [("input", &mut self.inputs), ("output", &mut self.outputs)] {
             if let Some(at) = list.iter().position(|pair| pair.name.eq_ignore_ascii_case(name)) {
                 let pair = list.remove(at);
-                let (why, hint) = ("left out, as the twin file says".to_string(), String::new());
+                let (why, hint) = ("left out, as was said".to_string(), String::new());
                 let kind = kind.to_string();
                 self.alone.push(Alone { name: pair.name, kind, why, hint, matters: true, agreed: true });
                 return Ok(());

@@ -176,7 +176,7 @@ impl<'t> Search<'t> {
     pub fn new(twin: &'t Twin<'t>, effort: &Effort) -> Search<'t> {
         let outputs = twin.pairing.outputs.len();
         let state = State {
-            seen: [twin.left, twin.right].map(|v| Seen::new(v.machine.operations())),
+            seen: twin.versions().map(|v| Seen::new(v.machine.operations())),
             changed: vec![false; outputs],
             broken: twin.rules.iter().map(|_| [None, None]).collect(),
             ..State::default()
@@ -457,8 +457,8 @@ impl<'t> Search<'t> {
             seed: self.effort.seed,
             kept: state.kept.len(),
             coverage: [
-                Coverage::of(self.twin.left, &state.seen[0], changes(0)),
-                Coverage::of(self.twin.right, &state.seen[1], changes(1)),
+                Coverage::of(&self.twin.left, &state.seen[0], changes(0)),
+                Coverage::of(&self.twin.right, &state.seen[1], changes(1)),
             ],
             never_changed: never_changed.map(|(p, _)| p.name.clone()).collect(),
             faults: state.faults,

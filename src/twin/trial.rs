@@ -24,10 +24,10 @@ pub(super) struct Trial {
 /// Runs one scenario and looks at everything.
 pub(super) fn trial(twin: &Twin<'_>, scenario: Scenario, waits: Waits) -> Trial {
     let mut run = Run::new(twin, waits);
-    for (controller, version) in run.controllers.iter_mut().zip([twin.left, twin.right]) {
+    for (controller, version) in run.controllers.iter_mut().zip(twin.versions()) {
         controller.look(Seen::new(version.machine.operations()));
     }
-    let steps = [twin.left, twin.right].map(|v| v.machine.steps());
+    let steps = twin.versions().map(|v| v.machine.steps());
     let values = |c: &[Controller; 2]| -> [Vec<i64>; 2] {
         [0, 1].map(|side: usize| steps[side].iter().map(|s| c[side].slot(*s)).collect())
     };

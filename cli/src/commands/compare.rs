@@ -57,7 +57,8 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
         problems::say_json(&Answer { verdict: &verdict, asked: given.asked, failures: &given.failures })?;
     } else {
         if let Some(number) = number {
-            problems::say(&format!("{} and version {number}, {}:\n", twin.left.name, twin.right.name));
+            let [left, right] = twin.versions().map(|v| v.name());
+            problems::say(&format!("{left} and version {number}, {right}:\n"));
         }
         problems::say(&coloured(&verdict));
         if let Verdict::Different(difference) = &verdict {
@@ -87,8 +88,9 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
 /// Both versions over time, in characters: what moves or differs.
 fn over_time(twin: &Twin<'_>, scenario: &Scenario) -> String {
     let [left, right] = traces(twin, scenario, 6, 160);
-    let sides = [twin.left.name.as_str(), twin.right.name.as_str()];
-    let names: Vec<&str> = twin.pairing.inputs.iter().chain(&twin.pairing.outputs).map(|p| p.name.as_str()).collect();
+    let sides = twin.versions().map(|v| v.name());
+    let names: Vec<&str> =
+        twin.pairing.inputs().iter().chain(twin.pairing.outputs()).map(|p| p.name.as_str()).collect();
     let mut drawn = Timing::of(&left, &names).beside(&right, sides);
     drawn.tracks.retain(|t| t.values.iter().chain(t.other.iter().flatten()).any(|v| Some(v) != t.values.first()));
     let lines = show::timing_text(&drawn, 100);
@@ -126,7 +128,7 @@ struct Kept {
 }
 
 fn texts(twin: &Twin<'_>) -> String {
-    let sources = [twin.left, twin.right].into_iter().flat_map(|v| &v.checked.project().sources);
+    let sources = twin.versions().into_iter().flat_map(|v| &v.checked().project().sources);
     show::digest(&sources.map(|s| s.text.as_str()).collect::<Vec<_>>().join("\u{0}"))
 }
 

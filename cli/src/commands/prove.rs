@@ -39,7 +39,7 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
             Stage::Searching => "looking for a difference".to_string(),
             Stage::Conditions => "looking for conditions under which they agree".to_string(),
             Stage::Facts(facts) => format!("asking of {facts} facts which every scan keeps"),
-            Stage::Goals(done) => format!("proved: {done} of {}", twin.pairing.outputs.len() + 2),
+            Stage::Goals(done) => format!("proved: {done} of {}", twin.pairing.outputs().len() + 2),
         });
         begun.elapsed() < limit
     });

@@ -173,7 +173,7 @@ impl Resolver<'_> {
                 notes: tag.map_or_else(Notes::default, |t| said(&t.comment)),
             };
             let owner = match (used.units.as_slice(), alone) {
-                ([only], Some(program)) => items.iter_mut().nth(program).and_then(|item| match item {
+                ([only], Some(program)) => items.get_mut(program).and_then(|item| match item {
                     Item::Unit(unit) if unit.name.text == *only => Some(unit),
                     _ => None,
                 }),

@@ -97,7 +97,7 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
         date: dossier.date.clone(),
         tool: dossier.tool.clone(),
         call: dossier.call.clone(),
-        versions: vec![named(twin.left), named(twin.right)],
+        versions: vec![named(&twin.left), named(&twin.right)],
         pairs: pairs(twin),
         limits: twin.pairing.limits(),
         alone: twin.pairing.alone.iter().map(ToString::to_string).collect(),
@@ -316,7 +316,7 @@ fn different(out: &mut Content, twin: &Twin<'_>, d: &Difference) {
     let page = Page { width: 620 };
     out.drawings = controllers(twin, &d.scenario)
         .iter()
-        .zip([twin.left, twin.right])
+        .zip(twin.versions())
         .map(|(controller, version)| {
             let live = Live::new(controller, format!("scan {}", d.scan.0));
             draw(&version.checked, page, Some(&live))

@@ -97,7 +97,7 @@ fn agrees_again(twin: &Twin<'_>, scenario: &Scenario) -> Option<u64> {
 
 /// Follows a value back on both sides as long as both read the same name with different values.
 fn chain(twin: &Twin<'_>, run: &Run<'_>, points: [PointId; 2], causes: &mut [Vec<Cause>; 2]) -> String {
-    let versions = [twin.left, twin.right];
+    let versions = twin.versions();
     let mut points = points;
     let mut before = [0, 1].map(|side: usize| run.controllers[side].journal().map_or(0, |j| j.len()));
     for _ in 0..MOST_CAUSES {
@@ -144,7 +144,7 @@ fn common<'l>(twin: &Twin<'_>, left: &'l Link, right: &'l Link) -> Option<(&'l R
 
 fn parting(twin: &Twin<'_>, left: &Link, right: &Link) -> String {
     let only = |side: usize, own: &Link, other: &Link| -> Vec<String> {
-        let (me, you) = if side == 0 { (twin.left, twin.right) } else { (twin.right, twin.left) };
+        let (me, you) = if side == 0 { (&twin.left, &twin.right) } else { (&twin.right, &twin.left) };
         own.reads
             .iter()
             .filter(|r| {
@@ -165,7 +165,7 @@ fn parting(twin: &Twin<'_>, left: &Link, right: &Link) -> String {
 }
 
 fn text_of(twin: &Twin<'_>, side: usize, read: &Read) -> String {
-    let version = if side == 0 { twin.left } else { twin.right };
+    let version = if side == 0 { &twin.left } else { &twin.right };
     match &version.machine.point(read.point).ty {
         PointType::Elem(elem) | PointType::Range(elem, ..) => readable(&Value::from_slot(*elem, read.value)),
         PointType::Enum(values) => {
@@ -185,7 +185,7 @@ pub(crate) fn readable(value: &Value) -> String {
 }
 
 fn cause(twin: &Twin<'_>, side: usize, link: &Link, point: PointId, run: &Run<'_>) -> Cause {
-    let version = if side == 0 { twin.left } else { twin.right };
+    let version = if side == 0 { &twin.left } else { &twin.right };
     let project = version.checked.project();
     let name = |p: PointId| version.machine.point(p).name.clone();
     let now = run.controllers[side].get(point);

@@ -79,7 +79,7 @@ impl<'e> Evidence<'e> {
             powered: leaves().any(|l| l == Leaf::Power(Power::Cycle)),
             holds: leaves().any(|l| matches!(l, Leaf::Wait(n) if n > 1)),
             presses: leaves().filter(|l| matches!(l, Leaf::Set(c) if c.value != 0)).count() as u64,
-            own: [Vocabulary::of([twin.left, twin.left]), Vocabulary::of([twin.right, twin.right])],
+            own: [Vocabulary::of([&twin.left, &twin.left]), Vocabulary::of([&twin.right, &twin.right])],
             values: cells.filter_map(|[_, value]| value.parse().ok()).collect(),
             twin,
             found,
@@ -98,7 +98,7 @@ impl<'e> Evidence<'e> {
 
     /// The blocks whose instances the causes name, as far as their texts tell.
     fn kinds(&self, side: usize) -> Vec<&'e TUnit> {
-        let version: &'e Version = if side == 0 { self.twin.left } else { self.twin.right };
+        let version: &'e Version = if side == 0 { &self.twin.left } else { &self.twin.right };
         let own = version.checked.units.iter().filter(|u| !u.built_in).flat_map(|u| &u.vars);
         let mut out = Vec::new();
         for var in own.chain(&version.checked.globals) {
@@ -120,14 +120,14 @@ impl<'e> Evidence<'e> {
     }
 
     fn retained(&self, side: usize) -> usize {
-        let version: &Version = if side == 0 { self.twin.left } else { self.twin.right };
+        let version: &Version = if side == 0 { &self.twin.left } else { &self.twin.right };
         let vars = version.checked.units.iter().filter(|u| !u.built_in).flat_map(|u| &u.vars);
         let kept = vars.chain(&version.checked.globals).filter(|v| v.retain == crate::model::Retain::Retain);
         kept.count()
     }
 
     fn initial(&self, side: usize) -> Vec<(String, TInit)> {
-        let version: &Version = if side == 0 { self.twin.left } else { self.twin.right };
+        let version: &Version = if side == 0 { &self.twin.left } else { &self.twin.right };
         let vars = version.checked.units.iter().filter(|u| !u.built_in).flat_map(|u| &u.vars);
         vars.map(|v| (v.name.to_uppercase(), v.init.clone())).collect()
     }
@@ -276,8 +276,7 @@ fn order_signs(e: &Evidence<'_>, out: &mut Signs) {
     if e.found.scan == 0 && e.presses > 1 {
         out.push((60, 15, "two inputs are on in the same scan".to_string()));
     }
-    let chained =
-        [e.twin.left, e.twin.right].map(|v| v.checked.project().sources.iter().any(|s| s.text.contains("ELSIF")));
+    let chained = e.twin.versions().map(|v| v.checked.project().sources.iter().any(|s| s.text.contains("ELSIF")));
     if chained[0] != chained[1] {
         out.push((
             if counters_or_timers(e) { 38 } else { 74 },

@@ -7,6 +7,7 @@ use super::run::{Waits, parts};
 use super::{Effort, Progress, Scenario, Search, Step, Twin, Verdict, Version};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 
 /// What kind of mistake.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema)]
@@ -142,6 +143,7 @@ pub(crate) fn faulty(twin: &Twin<'_>, fault: &SeededFault) -> Option<Version> {
 }
 
 pub(crate) fn without_rules<'t>(twin: &Twin<'t>, right: &'t Version) -> Twin<'t> {
+    let right = Cow::Borrowed(right);
     Twin { right, rules: Vec::new(), probes: Vec::new(), unasked: Vec::new(), ..twin.clone() }
 }
 

@@ -116,8 +116,8 @@ fn found(number: u8, left: &Checked, right: &Checked) -> Seen {
     let scans = (difference.scan.0 + 1) * 3 / 2 + 4;
     let time = ScanTime::Fixed(Duration::from_millis(10));
     let traces = [0, 1].map(|side: usize| {
-        let stimulus = Stimulus::read(&difference.stimulus, &versions[side].machine).unwrap();
-        let mut controller = Controller::new(&versions[side].machine);
+        let stimulus = Stimulus::read(&difference.stimulus, versions[side].machine()).unwrap();
+        let mut controller = Controller::new(versions[side].machine());
         run_stimulus(&mut controller, &stimulus, &time, scans, &[])
     });
     let text = show::verdict(&Verdict::Different(difference.clone()));
@@ -135,11 +135,11 @@ fn given(trap: &Trap, stimulus: &str, left: &Checked, right: &Checked) -> Seen {
     let scans = trap.scans.unwrap_or(40);
     let run = |checked: &Checked, scan: i64, scans: u64, force: Option<&String>| {
         let version = Version::new("", checked.clone()).unwrap();
-        let stimulus = Stimulus::read(stimulus, &version.machine).unwrap();
-        let mut controller = Controller::new(&version.machine);
+        let stimulus = Stimulus::read(stimulus, version.machine()).unwrap();
+        let mut controller = Controller::new(version.machine());
         if let Some((name, value)) = force.and_then(|f| f.split_once('=')) {
-            let point = version.machine.find(name).unwrap();
-            controller.force(point, &version.machine.parse(point, value).unwrap()).unwrap();
+            let point = version.machine().find(name).unwrap();
+            controller.force(point, &version.machine().parse(point, value).unwrap()).unwrap();
         }
         run_stimulus(&mut controller, &stimulus, &ScanTime::Fixed(Duration::from_millis(scan)), scans, &[])
     };
