@@ -7,12 +7,14 @@ mod common;
 use common::checked;
 use common::dialects::{families, read_in};
 use fastrand::Rng;
-use honest_twin::dialect::library;
+use honest_twin::check::Outside;
+use honest_twin::dialect::{Tags, library, read_project_tagged};
 use honest_twin::lang::Language;
 use honest_twin::model::sheet::{AreaRole, Holds};
 use honest_twin::prove::{Means, prove};
 use honest_twin::scan::{Direction, Machine};
 use honest_twin::show;
+use honest_twin::source::Source;
 use honest_twin::translate::{Mode, migrate};
 use honest_twin::twin::{Effort, Mapping, Twin, Verdict, Version, compare_twin};
 
@@ -345,4 +347,100 @@ fn addresses_are_names() {
         objection.contains("input Feed: only in old; `INLET3` in new is at INLET3 as well and may be meant"),
         "{objection}"
     );
+}
+
+/// What a panel or the plant writes and reads, said by a tag list or by name, is driven and compared like any other point.
+#[test]
+fn panels_and_plants_write_memory() {
+    let text = |least: u32| {
+        format!(
+            "PROGRAM Main VAR Level AT %MW5 : INT; Model : BOOL; Shown AT %MW9 : INT; END_VAR
+             VAR_INPUT Key : BOOL; END_VAR VAR_OUTPUT Rinse : BOOL; END_VAR
+             Rinse := Key AND Level > {least} AND NOT Model; Shown := Level + {least}; END_PROGRAM"
+        )
+    };
+    let said = |least: u32, more: &[&str]| {
+        let source = checked("main", &text(least), Language::St);
+        let source =
+            ["%MW5", "model"].iter().chain(more).fold(source, |s, name| s.outside(name, Outside::Given).unwrap());
+        Version::new("version", source.outside("Shown", Outside::Shown).unwrap())
+    };
+    let version = said(30, &[]).unwrap();
+    assert_eq!(names(version.machine(), Direction::Input), ["Key", "Level", "Model"]);
+    assert_eq!(names(version.machine(), Direction::Output), ["Rinse", "Shown"]);
+    let effort = Effort { scenarios: 60, scans: 6_000, faults: 0, ..Effort::default() };
+    let means = Means { effort: effort.clone(), conditions: false, ..Means::default() };
+    let other = said(31, &[]).unwrap();
+    for verdict in [
+        compare_twin(&Twin::new(&version, &other), &effort, |_| {}),
+        prove(&Twin::new(&version, &other), &means, |_| true),
+    ] {
+        assert!(matches!(verdict, Verdict::Different(_)), "{}", show::verdict(&verdict));
+    }
+    // Moved into another dialect it is given and shown as before.
+    let st = (Language::St, Language::St.into());
+    let moved = migrate(version.checked(), &library("word-bit").unwrap(), st, Mode::Native, None).unwrap();
+    let moved = Version::new("moved", moved.checked).unwrap();
+    assert_eq!(names(moved.machine(), Direction::Input), ["Key", "Level", "Model"]);
+    let verdict = prove(&Twin::new(&version, &moved), &means, |_| true);
+    assert!(matches!(verdict, Verdict::Proved(_)), "{}", show::verdict(&verdict));
+    // Whoever gives what the program writes is told, and so is whoever names what there is not.
+    let wrong = said(30, &["Shown", "Rinse"]).err().map(|e| e.to_string());
+    assert!(
+        wrong.as_deref().is_some_and(|w| w.contains("`Rinse` is given from outside, and a program writes it")),
+        "{wrong:?}"
+    );
+    let none = checked("main", &text(1), Language::St).outside("Levle", Outside::Given).unwrap_err();
+    assert_eq!(none, "there is no variable `Levle` that the outside could give or see");
+}
+
+#[test]
+fn tag_lists_say_what_the_outside_does() {
+    let shipped = library("octal-coil").unwrap();
+    let text = "FUNCTION_BLOCK Inner
+        LD SLOT7
+        GT 30
+        AND INLET0
+        ST OUTLET0
+        LD SLOT7
+        ST SLOT8
+        END_FUNCTION_BLOCK
+        PROGRAM Main
+        VAR Part : Inner; END_VAR
+        CAL Part
+        LASTLINE
+        END_PROGRAM";
+    let list = "address,symbol,outside\nSLOT7,Setpoint,given\nSLOT8,Display,shown\nINLET0,Key,\n";
+    let tags = Tags::read(list, &shipped.sheet).unwrap();
+    assert_eq!(
+        Tags::write(&tags.rows),
+        list.replace("symbol,outside", "symbol,comment,wiring,outside")
+            .replace("point,g", "point,,,g")
+            .replace("play,s", "play,,,s")
+            .replace("Key,", "Key,,,")
+    );
+    let (project, problems) = read_project_tagged(vec![(Source::new("main.il", text), Language::Il)], &shipped, &tags);
+    assert!(!problems.has_errors(), "{problems:?}");
+    let source = tags.outside(honest_twin::check::check(project).unwrap());
+    let machine = Machine::new(&source).unwrap();
+    assert_eq!(names(&machine, Direction::Input), ["Key", "Setpoint"]);
+    assert_eq!(names(&machine, Direction::Output), ["Display", "OUTLET0"]);
+    let wrong = Tags::read("address,symbol,outside\nSLOT7,Setpoint,panel\n", &shipped.sheet).unwrap_err();
+    assert_eq!(wrong, ["line 2: the outside has it `given` or `shown`, not `panel`"]);
+}
+
+/// What a scan reads of its inputs is the same throughout, so no program writes one, wherever it is located.
+#[test]
+fn inputs_are_not_written() {
+    for place in
+        ["VAR a AT %IX0.0 : BOOL; END_VAR", "VAR_INPUT a : BOOL; END_VAR", "VAR_INPUT a AT %MX0.0 : BOOL; END_VAR"]
+    {
+        let text = format!("PROGRAM Main {place} VAR_OUTPUT o : BOOL; END_VAR o := a; a := FALSE; END_PROGRAM");
+        let (project, _) = honest_twin::lang::read_project(vec![(Source::new("main.st", text.as_str()), Language::St)]);
+        let problems = honest_twin::check::check(project).unwrap_err();
+        assert!(
+            problems.0.iter().any(|p| p.message == "`a` is an input and cannot be written here"),
+            "{place}: {problems:?}"
+        );
+    }
 }

@@ -110,9 +110,15 @@ pub(crate) struct Written {
     /// A sheet of your own (.toml, with its blocks in the .st beside it); its name can be used like the shipped ones.
     #[arg(long)]
     pub(crate) sheet: Vec<PathBuf>,
-    /// The tag list of the source (CSV: address,symbol,comment,wiring).
+    /// The tag list of the source (CSV: address,symbol,comment,wiring,outside).
     #[arg(long)]
     pub(crate) tags: Option<PathBuf>,
+    /// Variables that a panel or the plant gives, though their declarations do not say it (with commas).
+    #[arg(long, value_delimiter = ',', value_name = "NAMES")]
+    pub(crate) given: Vec<String>,
+    /// Variables that are shown outside likewise.
+    #[arg(long, value_delimiter = ',', value_name = "NAMES")]
+    pub(crate) shown: Vec<String>,
 }
 
 /// `dialects`

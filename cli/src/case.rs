@@ -50,11 +50,15 @@ impl Case {
     }
 
     fn of_two(args: &Compare, right: &Path, json: bool) -> Result<Option<Case>, String> {
-        let mut versions = Vec::new();
+        let mut versions: Vec<Version> = Vec::new();
         for (path, written) in
             [(args.left.as_path(), args.written.clone()), (right, files::other_side(&args.written, right))]
         {
-            let Some(checked) = files::checked(&[path.to_path_buf()], &written, json)? else { return Ok(None) };
+            let Some(mut checked) = files::checked(&[path.to_path_buf()], &written, json)? else { return Ok(None) };
+            // What is said of the first version goes for the other, where it has the names.
+            if let Some(first) = versions.first() {
+                checked = checked.outside_as_in(first.checked());
+            }
             let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().to_string();
             versions.push(Version::new(name, checked).map_err(|e| format!("{}: {e}", path.display()))?);
         }
@@ -84,6 +88,8 @@ impl Case {
                 from: version.dialect.clone(),
                 sheet: version.sheets.iter().map(|s| base.join(s)).collect(),
                 tags: version.tags.as_ref().map(|t| base.join(t)),
+                given: version.given.clone(),
+                shown: version.shown.clone(),
             };
             let Some(mut checked) = files::checked(&paths, &written, json)? else { return Ok(None) };
             if let Some(program) = &version.program {

@@ -2,7 +2,7 @@
 
 use crate::args::Written;
 use crate::problems;
-use honest_twin::check::{Checked, verify};
+use honest_twin::check::{Checked, Outside, verify};
 use honest_twin::dialect::{self, LIBRARIES, Tags, read_library, read_project_tagged};
 use honest_twin::lang::{Form, LANGUAGES, Language, read_project};
 use honest_twin::model::Project;
@@ -105,11 +105,16 @@ fn says_dialect(path: &Path) -> Result<bool, String> {
 /// What is said of sources is said of the first of two versions; the other is the standard's, or says what it is.
 pub(crate) fn other_side(written: &Written, other: &Path) -> Written {
     let tags = written.tags.clone().filter(|_| says_dialect(other).unwrap_or(false));
-    Written { from: None, tags, ..written.clone() }
+    Written { from: None, tags, given: Vec::new(), shown: Vec::new(), ..written.clone() }
 }
 
 /// Reads files as one project, in the dialect that they say, or that the call says.
 pub(crate) fn project(paths: &[PathBuf], written: &Written) -> Result<(Project, Diagnostics), String> {
+    tagged(paths, written).map(|(project, problems, _)| (project, problems))
+}
+
+/// As [`project`], with the tag list.
+fn tagged(paths: &[PathBuf], written: &Written) -> Result<(Project, Diagnostics, Tags), String> {
     let known = Known::read(&written.sheet)?;
     let mut files = Vec::new();
     let mut said: Option<String> = None;
@@ -137,7 +142,10 @@ pub(crate) fn project(paths: &[PathBuf], written: &Written) -> Result<(Project, 
     if name == "iec" {
         return match &written.tags {
             Some(_) => Err("a tag list names the addresses of a dialect; say which with --from".to_string()),
-            None => Ok(read_project(files)),
+            None => {
+                let (project, problems) = read_project(files);
+                Ok((project, problems, Tags::default()))
+            }
         };
     }
     let library = known.find(&name)?;
@@ -148,16 +156,20 @@ pub(crate) fn project(paths: &[PathBuf], written: &Written) -> Result<(Project, 
         }
         None => Tags::default(),
     };
-    Ok(read_project_tagged(files, &library, &tags))
+    let (project, problems) = read_project_tagged(files, &library, &tags);
+    Ok((project, problems, tags))
 }
 
 /// Reads and checks files as one project. Problems are shown; `None` if they are errors.
 pub(crate) fn checked(paths: &[PathBuf], written: &Written, json: bool) -> Result<Option<Checked>, String> {
-    let (project, problems) = project(paths, written)?;
+    let (project, problems, tags) = tagged(paths, written)?;
     let sources = project.sources.clone();
     let (checked, all) = verify(project, problems);
-    if checked.is_none() {
+    let Some(checked) = checked else {
         problems::show(&all, &sources, json)?;
-    }
-    Ok(checked)
+        return Ok(None);
+    };
+    let given = written.given.iter().map(|name| (name, Outside::Given));
+    let shown = written.shown.iter().map(|name| (name, Outside::Shown));
+    given.chain(shown).try_fold(tags.outside(checked), |checked, (name, what)| checked.outside(name, what)).map(Some)
 }

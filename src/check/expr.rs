@@ -251,7 +251,7 @@ impl Env<'_> {
             Root::Local(n) => &self.units[self.current.0 as usize].vars[n as usize],
             Root::Global(n) => &self.globals[n as usize],
         };
-        let (name, constant, section) = (var.name.clone(), var.constant, var.section);
+        let (name, constant, is_input) = (var.name.clone(), var.constant, var.is_input());
         let mut ty = var.ty.clone();
         for step in &place.steps {
             ty = match (&ty, step) {
@@ -270,7 +270,7 @@ impl Env<'_> {
         }
         if constant {
             self.error(codes::WRITE, place.span, format!("`{name}` is a constant and cannot be written"));
-        } else if section == Section::Input && !matches!(ty, Ty::Block(_)) {
+        } else if is_input && !matches!(ty, Ty::Block(_)) {
             self.problems.push(
                 crate::source::Diagnostic::error(
                     codes::WRITE,

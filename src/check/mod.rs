@@ -11,6 +11,7 @@ mod expr;
 mod hints;
 mod init;
 mod list;
+mod outside;
 mod probe;
 mod recursion;
 mod stmt;
@@ -21,6 +22,7 @@ pub(crate) use diagram::wire_name;
 pub(crate) use env::normal_address;
 
 pub use declare::{Declaration, declarations};
+pub use outside::Outside;
 pub use probe::{Probe, probe};
 
 use crate::dialect;
@@ -42,6 +44,8 @@ pub struct Checked {
     /// The programs that run, in order.
     pub(crate) programs: Vec<RunProgram>,
     warnings: Diagnostics,
+    /// What the outside does with variables, beside what their declarations say.
+    outside: Vec<(String, Outside)>,
 }
 
 /// A program as it runs.
@@ -77,11 +81,8 @@ impl Checked {
     /// The first name that there is not.
     pub fn retaining(mut self, names: &[String]) -> Result<Checked, String> {
         for name in names {
-            let programs: Vec<UnitId> = self.programs.iter().map(|p| p.unit).collect();
-            let units = self.units.iter_mut().enumerate().filter(|(n, _)| programs.contains(&UnitId(*n as u32)));
-            let vars = units.flat_map(|(_, u)| &mut u.vars).chain(&mut self.globals);
             let mut found = false;
-            for var in vars.filter(|v| v.name.eq_ignore_ascii_case(name)) {
+            for var in self.reachable().filter(|v| v.name.eq_ignore_ascii_case(name)) {
                 var.retain = crate::model::Retain::Retain;
                 found = true;
             }
@@ -163,6 +164,7 @@ fn run(project: &Project, assumed: Guessed) -> (Checked, Diagnostics, Vec<env::G
         enums: env.enums,
         structs: env.structs,
         programs,
+        outside: Vec::new(),
         warnings: Diagnostics::default(),
     };
     (checked, Diagnostics(env.problems), env.guesses)

@@ -1,5 +1,6 @@
 //! Tag lists: the symbols that an old controller's programs go by, address by address.
 
+use crate::check::{Checked, Outside};
 use crate::model::sheet::{AreaRole, Holds, Sheet};
 use crate::model::{Expr, Init, Item, Project};
 use std::collections::HashMap;
@@ -15,6 +16,8 @@ pub struct Tag {
     pub comment: String,
     /// An input whose device is wired normally closed: it reads TRUE at rest.
     pub normally_closed: bool,
+    /// What the outside does with it, where its area does not say: a register that a panel writes, say.
+    pub outside: Option<Outside>,
 }
 
 /// A tag list.
@@ -27,7 +30,8 @@ pub struct Tags {
 
 impl Tags {
     /// Reads a tag list: CSV with the columns `address`, `symbol`, and if wanted `comment` and `wiring` (`NC` for a device
-    /// that is wired normally closed, `NO` or nothing for any other), in any order. Other columns are passed over.
+    /// that is wired normally closed, `NO` or nothing for any other) and `outside` (`given` for what a panel or the plant writes, `shown` for what
+    /// they read), in any order. Other columns are passed over.
     ///
     /// # Errors
     /// All problems, each with its line.
@@ -38,7 +42,7 @@ impl Tags {
         let (Some(address), Some(symbol)) = (column("address"), column("symbol")) else {
             return Err(vec!["line 1: a tag list has the columns `address` and `symbol`".to_string()]);
         };
-        let (comment, wiring) = (column("comment"), column("wiring"));
+        let (comment, wiring, outside) = (column("comment"), column("wiring"), column("outside"));
         let mut tags = Tags::default();
         let mut names: HashMap<String, u64> = HashMap::new();
         let mut problems = Vec::new();
@@ -57,6 +61,15 @@ impl Tags {
                 symbol: cell(Some(symbol)),
                 comment: cell(comment),
                 normally_closed: cell(wiring).eq_ignore_ascii_case("NC"),
+                outside: match cell(outside).to_lowercase().as_str() {
+                    "given" => Some(Outside::Given),
+                    "shown" => Some(Outside::Shown),
+                    "" => None,
+                    other => {
+                        problems.push(format!("line {line}: the outside has it `given` or `shown`, not `{other}`"));
+                        None
+                    }
+                },
             };
             if tag.symbol.is_empty() {
                 continue;
@@ -94,14 +107,30 @@ impl Tags {
         self.at.get(&at).and_then(|row| self.rows.get(*row))
     }
 
+    /// The project with what the outside gives and sees by this list, as far as the project has it.
+    #[must_use]
+    pub fn outside(&self, checked: Checked) -> Checked {
+        self.rows.iter().filter_map(|tag| tag.outside.map(|what| (tag, what))).fold(checked, |checked, (tag, what)| {
+            match checked.clone().outside(&tag.address, what) {
+                Ok(marked) => marked,
+                Err(_) => checked,
+            }
+        })
+    }
+
     /// A tag list as CSV.
     #[must_use]
     pub fn write(rows: &[Tag]) -> String {
         let mut writer = csv::Writer::from_writer(Vec::new());
-        let header = writer.write_record(["address", "symbol", "comment", "wiring"]);
+        let header = writer.write_record(["address", "symbol", "comment", "wiring", "outside"]);
         let rows = rows.iter().try_for_each(|t| {
             let wiring = if t.normally_closed { "NC" } else { "" };
-            writer.write_record([&t.address, &t.symbol, &t.comment, wiring])
+            let outside = match t.outside {
+                Some(Outside::Given) => "given",
+                Some(Outside::Shown) => "shown",
+                None => "",
+            };
+            writer.write_record([&t.address, &t.symbol, &t.comment, wiring, outside])
         });
         let bytes = header.and(rows).ok().and_then(|()| writer.into_inner().ok());
         bytes.and_then(|b| String::from_utf8(b).ok()).unwrap_or_default()
@@ -137,6 +166,7 @@ pub fn tags(project: &Project) -> Vec<Tag> {
             address: written.unwrap_or_else(|| address.text.clone()),
             symbol: decl.names.first().map_or(String::new(), |n| n.text.clone()),
             comment: comments.collect::<Vec<_>>().join(" "),
+            outside: None,
             normally_closed: matches!(&decl.init, Some(Init::Expr(e)) if *e == Expr::truth(true, e.span)),
         });
     }

@@ -62,6 +62,10 @@ impl Machine {
     pub fn with_probes(checked: &Checked, probes: &[Probe]) -> Result<Machine, BuildError> {
         let compiled = compile::compile(checked, probes)?;
         let points = points::list(checked, &compiled.globals, &compiled.programs);
+        let written = compiled.tape.written();
+        if let Some(point) = points.iter().find(|p| p.direction == Direction::Input && written[p.slot as usize]) {
+            return Err(BuildError::InputWritten(point.name.clone()));
+        }
         let names = points::names(&points);
         let wires = Arc::new(points::wires(checked, &compiled.programs));
         Ok(Machine { tape: Arc::new(compiled.tape), points: Arc::new(points), names: Arc::new(names), wires })

@@ -112,7 +112,9 @@ pub(super) fn wires(checked: &Checked, programs: &[u32]) -> HashMap<String, u32>
 }
 
 fn direction(var: &Var, in_program: bool) -> Direction {
-    let by_section = in_program || var.address.is_some();
+    // What is said to be given or shown outside, is, though it is a global without an address.
+    let said = matches!(var.section, Section::Input | Section::Output);
+    let by_section = in_program || var.address.is_some() || said;
     if var.constant || !by_section {
         Direction::Internal
     } else if var.is_input() {
@@ -155,6 +157,9 @@ impl Lister<'_> {
                 return;
             }
             Ty::Struct(_) | Ty::Block(_) => {
+                // A block writes its own parts, so nobody else gives them.
+                let given = direction == Direction::Input && matches!(ty, Ty::Block(_));
+                let direction = if given { Direction::Internal } else { direction };
                 let fields: Vec<String> = match ty {
                     Ty::Struct(id) => {
                         self.checked.structs[*id as usize].fields.iter().map(|f| f.name.clone()).collect()

@@ -80,6 +80,12 @@ pub struct FileVersion {
     /// Variables that survive loss of power, whatever their declaration says.
     #[serde(default)]
     pub retain: Vec<String>,
+    /// Variables that the outside gives though their declarations do not say it: registers of a panel, bits of a plant.
+    #[serde(default)]
+    pub given: Vec<String>,
+    /// Variables that are shown outside likewise.
+    #[serde(default)]
+    pub shown: Vec<String>,
 }
 
 /// Two points that belong together.

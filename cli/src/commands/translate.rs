@@ -148,7 +148,7 @@ fn compared(source: &Checked, back: Checked) -> Result<Option<Verdict>, String> 
         return Ok(None);
     }
     let left = Version::new("source", source.clone()).map_err(|e| e.to_string())?;
-    let right = Version::new("translation", back).map_err(|e| e.to_string())?;
+    let right = Version::new("translation", back.outside_as_in(source)).map_err(|e| e.to_string())?;
     let effort = Effort { scenarios: 1_000, scans: 300_000, ..Effort::default() };
     Ok(Some(compare(&left, &right, &effort, |_| {})))
 }

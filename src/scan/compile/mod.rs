@@ -25,6 +25,9 @@ pub enum BuildError {
     /// Its variables need more than 16 million slots.
     #[error("the variables need more memory than there is (16 million values)")]
     Memory,
+    /// A program writes what the outside gives before every scan: which of them a scan reads depends on the controller.
+    #[error("`{0}` is given from outside, and a program writes it as well; give the outside a variable of its own")]
+    InputWritten(String),
     /// Laid out in line it has more than 4 million operations.
     #[error("the program has more than 4 million operations when its calls are laid out")]
     Size,

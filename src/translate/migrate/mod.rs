@@ -166,7 +166,7 @@ pub fn migrate(
     let (back, problems) = to.read(translation.files.iter().map(|f| (f.clone(), form)).collect());
     let sources = back.sources.clone();
     match verify(back, problems) {
-        (Some(back), _) => Ok(Migration { translation, map: work.map, checked: back }),
+        (Some(back), _) => Ok(Migration { translation, map: work.map, checked: back.outside_as_in(checked) }),
         (None, problems) => Err(MigrateError::Unreadable(problems, sources)),
     }
 }

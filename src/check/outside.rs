@@ -1,0 +1,68 @@
+//! What the outside does with variables whose declarations do not say it: a register that a panel writes, a bit that a
+//! model of the plant sets, a count that a panel shows.
+
+use super::Checked;
+use super::env::normal_address;
+use super::typed::{UnitId, Var};
+use crate::model::Section;
+
+/// What the outside does with a variable.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Outside {
+    /// It is given from outside before every scan, as an input is; no program may write it.
+    Given,
+    /// It is shown outside after every scan, as an output is.
+    Shown,
+}
+
+impl Checked {
+    /// The project with a variable of a program, or a global, that the outside gives or sees. It goes by its name or by its
+    /// address, as the program writes that.
+    ///
+    /// # Errors
+    /// If there is no such variable.
+    pub fn outside(mut self, name: &str, what: Outside) -> Result<Checked, String> {
+        let library = self.project.library.clone();
+        let is_meant = |var: &Var| {
+            let written = var.address.as_ref().map(|address| {
+                let of_dialect = library.as_ref().and_then(|library| library.sheet.written(address));
+                of_dialect.unwrap_or_else(|| normal_address(address))
+            });
+            var.name.eq_ignore_ascii_case(name) || written.is_some_and(|w| w.eq_ignore_ascii_case(&normal(name)))
+        };
+        let mut found = Vec::new();
+        for var in self.reachable().filter(|var| is_meant(var)) {
+            var.section = match what {
+                Outside::Given => Section::Input,
+                Outside::Shown => Section::Output,
+            };
+            found.push((var.name.clone(), what));
+        }
+        if found.is_empty() {
+            return Err(format!("there is no variable `{name}` that the outside could give or see"));
+        }
+        self.outside.extend(found);
+        Ok(self)
+    }
+
+    /// The project with all that the outside gives or sees in another one, where it has the names.
+    #[must_use]
+    pub fn outside_as_in(self, other: &Checked) -> Checked {
+        other.outside.iter().fold(self, |checked, (name, what)| match checked.clone().outside(name, *what) {
+            Ok(marked) => marked,
+            Err(_) => checked,
+        })
+    }
+
+    /// Variables of the programs that run, and globals.
+    pub(super) fn reachable(&mut self) -> impl Iterator<Item = &mut Var> {
+        let programs: Vec<UnitId> = self.programs.iter().map(|p| p.unit).collect();
+        let units = self.units.iter_mut().enumerate().filter(move |(n, _)| programs.contains(&UnitId(*n as u32)));
+        units.flat_map(|(_, unit)| &mut unit.vars).filter(|var| var.global.is_none()).chain(&mut self.globals)
+    }
+}
+
+/// An address of the standard in its usual spelling; any other name as it is.
+fn normal(name: &str) -> String {
+    if name.starts_with('%') { normal_address(name) } else { name.to_string() }
+}
