@@ -2,11 +2,11 @@
 
 use crate::args::Written;
 use crate::problems;
-use honest_twin::check::{Checked, Outside, verify};
+use honest_twin::check::{Checked, verify};
 use honest_twin::dialect::{self, LIBRARIES, Tags, read_library, read_project_tagged};
 use honest_twin::lang::{Form, LANGUAGES, Language, read_project};
-use honest_twin::model::Project;
 use honest_twin::model::sheet::Library;
+use honest_twin::model::{Outside, Project};
 use honest_twin::source::{Diagnostics, Source};
 use std::fs;
 use std::path::{Path, PathBuf};
@@ -171,5 +171,8 @@ pub(crate) fn checked(paths: &[PathBuf], written: &Written, json: bool) -> Resul
     };
     let given = written.given.iter().map(|name| (name, Outside::Given));
     let shown = written.shown.iter().map(|name| (name, Outside::Shown));
-    given.chain(shown).try_fold(tags.outside(checked), |checked, (name, what)| checked.outside(name, what)).map(Some)
+    given
+        .chain(shown)
+        .try_fold(checked.outside_by(&tags), |checked, (name, what)| checked.outside(name, what))
+        .map(Some)
 }

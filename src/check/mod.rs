@@ -22,11 +22,10 @@ pub(crate) use diagram::wire_name;
 pub(crate) use env::normal_address;
 
 pub use declare::{Declaration, declarations};
-pub use outside::Outside;
 pub use probe::{Probe, probe};
 
 use crate::dialect;
-use crate::model::{Elem, Project, UnitKind};
+use crate::model::{Elem, Outside, Project, UnitKind};
 use crate::source::Diagnostics;
 use env::Env;
 use std::collections::HashMap;

@@ -4,16 +4,8 @@
 use super::Checked;
 use super::env::normal_address;
 use super::typed::{UnitId, Var};
-use crate::model::Section;
-
-/// What the outside does with a variable.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Outside {
-    /// It is given from outside before every scan, as an input is; no program may write it.
-    Given,
-    /// It is shown outside after every scan, as an output is.
-    Shown,
-}
+use crate::dialect::Tags;
+use crate::model::{Outside, Section};
 
 impl Checked {
     /// The project with a variable of a program, or a global, that the outside gives or sees. It goes by its name or by its
@@ -48,10 +40,15 @@ impl Checked {
     /// The project with all that the outside gives or sees in another one, where it has the names.
     #[must_use]
     pub fn outside_as_in(self, other: &Checked) -> Checked {
-        other.outside.iter().fold(self, |checked, (name, what)| match checked.clone().outside(name, *what) {
-            Ok(marked) => marked,
-            Err(_) => checked,
-        })
+        let said = other.outside.iter();
+        said.fold(self, |checked, (name, what)| checked.clone().outside(name, *what).unwrap_or(checked))
+    }
+
+    /// The project with what the outside gives and sees by a tag list, as far as it has that.
+    #[must_use]
+    pub fn outside_by(self, tags: &Tags) -> Checked {
+        let said = tags.rows.iter().filter_map(|tag| tag.outside.map(|what| (&tag.address, what)));
+        said.fold(self, |checked, (address, what)| checked.clone().outside(address, what).unwrap_or(checked))
     }
 
     /// Variables of the programs that run, and globals.

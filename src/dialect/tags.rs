@@ -1,8 +1,7 @@
 //! Tag lists: the symbols that an old controller's programs go by, address by address.
 
-use crate::check::{Checked, Outside};
 use crate::model::sheet::{AreaRole, Holds, Sheet};
-use crate::model::{Expr, Init, Item, Project};
+use crate::model::{Expr, Init, Item, Outside, Project};
 use std::collections::HashMap;
 
 /// One address with its name.
@@ -105,17 +104,6 @@ impl Tags {
     #[must_use]
     pub fn find(&self, at: (usize, u32)) -> Option<&Tag> {
         self.at.get(&at).and_then(|row| self.rows.get(*row))
-    }
-
-    /// The project with what the outside gives and sees by this list, as far as the project has it.
-    #[must_use]
-    pub fn outside(&self, checked: Checked) -> Checked {
-        self.rows.iter().filter_map(|tag| tag.outside.map(|what| (tag, what))).fold(checked, |checked, (tag, what)| {
-            match checked.clone().outside(&tag.address, what) {
-                Ok(marked) => marked,
-                Err(_) => checked,
-            }
-        })
     }
 
     /// A tag list as CSV.

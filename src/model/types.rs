@@ -223,3 +223,12 @@ impl Elem {
         }
     }
 }
+
+/// What the outside does with a variable.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Outside {
+    /// It is given from outside before every scan, as an input is; no program may write it.
+    Given,
+    /// It is shown outside after every scan, as an output is.
+    Shown,
+}
