@@ -4,9 +4,11 @@
 mod common;
 
 use common::{checked, machine, trace};
-use honest_twin::lang::Language::{Il, St};
+use honest_twin::lang::Language::{self, Il, St};
+use honest_twin::lang::read_project;
 use honest_twin::model::{Duration, Instant, Value};
 use honest_twin::scan::{Controller, Machine, ScanTime};
+use honest_twin::source::Source;
 
 fn at(ms: i64) -> Instant {
     Instant(Duration::from_millis(ms))
@@ -261,4 +263,47 @@ fn located_points_are_inputs_and_outputs() {
 fn a_project_of_blocks_only_does_not_run() {
     let checked = checked("blocks", "FUNCTION_BLOCK B VAR a : BOOL; END_VAR a := NOT a; END_FUNCTION_BLOCK", St);
     assert_eq!(Machine::new(&checked).unwrap_err().to_string(), "there is no PROGRAM to run");
+}
+
+/// The elapsed time of a pulse falls in the very call in which the pulse ends, if the input is FALSE then; while it is TRUE
+/// the time stays (SEMANTICS section 3).
+#[test]
+fn the_time_of_a_pulse_falls_with_its_end() {
+    let text = "PROGRAM P VAR_INPUT i : BOOL; END_VAR VAR_OUTPUT q : BOOL; e : TIME; END_VAR VAR t : TP; END_VAR
+        t(IN := i, PT := T#30ms); q := t.Q; e := t.ET; END_PROGRAM";
+    let machine = machine("pulse", text, Language::St);
+    for (stimulus, expected) in [
+        ("time_ms,i\n0,1\n10,0\n", "0,1,1,0|1,0,1,10|2,0,1,20|3,0,0,0|4,0,0,0"),
+        ("time_ms,i\n0,1\n40,0\n", "0,1,1,0|1,1,1,10|2,1,1,20|3,1,0,30|4,0,0,0"),
+    ] {
+        let (trace, _) = trace(&machine, stimulus, 5);
+        let rows: Vec<String> = trace
+            .lines()
+            .skip(1)
+            .map(|row| {
+                row.split(',').enumerate().filter(|(n, _)| *n != 1).map(|(_, cell)| cell).collect::<Vec<_>>().join(",")
+            })
+            .collect();
+        assert_eq!(rows.join("|"), expected);
+    }
+}
+
+/// What is selected among strings is as long as the longest of them.
+#[test]
+fn strings_that_are_selected_are_whole() {
+    let text = "PROGRAM P VAR_INPUT b : BOOL; n : INT; END_VAR VAR_OUTPUT s, u : STRING; END_VAR
+        s := SEL(b, 'a', 'drum filter'); u := MUX(n, 'x', 'yy', 'zzz'); END_PROGRAM";
+    let (trace, _) = trace(&machine("select", text, Language::St), "time_ms,b,n\n0,0,0\n10,1,1\n20,1,2\n", 3);
+    assert!(trace.ends_with("0,0,0,0,a,x\n1,10,1,1,drum filter,yy\n2,20,1,2,drum filter,zzz\n"), "{trace}");
+}
+
+#[test]
+fn a_file_that_declares_nothing_is_a_problem() {
+    for (text, language) in
+        [("", Language::St), ("  \n", Language::Il), ("(* later *)\n", Language::St), ("", Language::Ld)]
+    {
+        let (_, problems) = read_project(vec![(Source::new("main", text), language)]);
+        let told: Vec<&str> = problems.0.iter().map(|p| p.message.as_str()).collect();
+        assert_eq!(told, ["this file declares nothing"], "{text:?} as {}", language.ending());
+    }
 }

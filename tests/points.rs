@@ -444,3 +444,20 @@ fn inputs_are_not_written() {
         );
     }
 }
+
+/// Wiring that a tag list says goes for the point, whether the source gives it a name or not.
+#[test]
+fn wiring_of_a_tag_list_goes_for_declared_points() {
+    let shipped = library("octal-coil").unwrap();
+    let tags = Tags::read("address,symbol,wiring\nINLET0,Hold,NC\nINLET1,Feed,\n", &shipped.sheet).unwrap();
+    for declared in ["VAR_INPUT Stop AT INLET0 : BOOL; END_VAR", ""] {
+        let name = if declared.is_empty() { "INLET0" } else { "Stop" };
+        let text = format!("PROGRAM Main {declared} OUTLET0 := INLET1 AND {name}; END_PROGRAM");
+        let (project, problems) =
+            read_project_tagged(vec![(Source::new("main.st", text.as_str()), Language::St)], &shipped, &tags);
+        assert!(!problems.has_errors(), "{problems:?}");
+        let machine = Machine::new(&honest_twin::check::check(project).unwrap()).unwrap();
+        let (trace, _) = common::trace(&machine, "time_ms,Feed\n0,1\n", 1);
+        assert!(trace.ends_with(",1\n") && trace.contains("0,0,1,1,1"), "{declared}: {trace}");
+    }
+}

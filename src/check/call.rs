@@ -162,8 +162,9 @@ impl Env<'_> {
             return TExpr { kind: TKind::Function(function, args), ty, span };
         };
         for other in &typed[1..] {
-            ty = match (ty.elem(), other.elem()) {
-                (Some(a), Some(b)) => a.join(b).map_or(ty, Ty::Elem),
+            ty = match (&ty, other, ty.elem(), other.elem()) {
+                (Ty::Text(a), Ty::Text(b), ..) => Ty::Text(*a.max(b)),
+                (.., Some(a), Some(b)) => a.join(b).map_or(ty, Ty::Elem),
                 _ => ty,
             };
         }

@@ -190,10 +190,19 @@ pub fn read_project<F: Into<Form>>(files: Vec<(Source, F)>) -> (Project, Diagnos
     let mut problems = Diagnostics::default();
     for (index, (source, form)) in files.into_iter().enumerate() {
         let (items, found) = read_file(FileId(index as u32), &source, form, Limits::default());
+        problems.0.extend(nothing(FileId(index as u32), &items, &found));
         project.items.extend(items);
         problems.0.extend(found);
         project.sources.push(source);
     }
     problems.settle();
     (project, problems)
+}
+
+/// That a file declares nothing is a problem of its own: nobody hands one over on purpose.
+pub(crate) fn nothing(file: FileId, items: &[Item], found: &[Diagnostic]) -> Option<Diagnostic> {
+    let span = Span { file, start: 0, end: 0 };
+    (items.is_empty() && found.is_empty()).then(|| {
+        Diagnostic::error(codes::EXPECTED, span, "this file declares nothing").help("is it the file that was meant?")
+    })
 }

@@ -244,8 +244,11 @@ impl Controller {
     }
 
     pub(crate) fn set_slot(&mut self, point: PointId, slot: i64) {
-        let at = self.machine.point(point).slot as usize;
-        self.state.memory[at] = slot;
+        let at = self.machine.point(point).slot;
+        if let Some((_, given)) = self.closely.iter_mut().flat_map(|c| &mut c.given).find(|(forced, _)| *forced == at) {
+            *given = slot;
+        }
+        self.state.memory[at as usize] = slot;
         self.hold_forced();
     }
 
@@ -476,18 +479,24 @@ impl Controller {
     /// [`PointError::Value`] if the value does not fit.
     pub fn force(&mut self, point: PointId, value: &Value) -> Result<(), PointError> {
         let value = self.slot_value(point, value)?;
-        let slot = self.machine.point(point).slot;
+        let Point { slot, direction, .. } = *self.machine.point(point);
         let closely = self.closely.get_or_insert_with(Closely::default);
+        if direction == Direction::Input && !closely.forced.iter().any(|(s, _)| *s == slot) {
+            closely.given.push((slot, self.state.memory[slot as usize]));
+        }
         closely.forced.retain(|(s, _)| *s != slot);
         closely.forced.push((slot, value));
         self.hold_forced();
         Ok(())
     }
 
-    /// Ends a force; the variable keeps the forced value until something writes it.
+    /// Ends a force; the variable keeps the forced value until something writes it, and an input is again what it is given.
     pub fn release(&mut self, point: PointId) {
         let slot = self.machine.point(point).slot;
         if let Some(closely) = &mut self.closely {
+            if let Some(at) = closely.given.iter().position(|(s, _)| *s == slot) {
+                self.state.memory[slot as usize] = closely.given.swap_remove(at).1;
+            }
             closely.forced.retain(|(s, _)| *s != slot);
             if closely.forced.is_empty() && closely.writers.is_none() {
                 self.closely = None;

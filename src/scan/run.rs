@@ -61,6 +61,8 @@ pub(super) fn written(state: &State, op: Op) -> Option<(Slot, u32)> {
 #[derive(Default)]
 pub(super) struct Closely {
     pub(super) forced: Vec<(Slot, i64)>,
+    /// Of inputs that are forced: what they are given meanwhile.
+    pub(super) given: Vec<(Slot, i64)>,
     pub(super) writers: Option<std::collections::HashMap<Slot, u32>>,
 }
 

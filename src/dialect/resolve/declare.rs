@@ -125,6 +125,9 @@ impl Resolver<'_> {
                 format!("what stands at `{}` does not survive the power; {}", address.text, retained_ranges(area));
             self.error(codes::ADDRESS, address.span, message);
         }
+        if decl.init.is_none() && self.tags.find(at).is_some_and(|tag| tag.normally_closed) {
+            decl.init = Some(Init::Expr(Expr::truth(true, address.span)));
+        }
         self.named.insert(at, (name.text, unit.to_string()));
         decl.address = Some(Name { text: self.sheet.known(at.0, at.1), span: address.span });
         keeps

@@ -8,7 +8,7 @@ mod networks;
 
 use super::tags::Tags;
 use super::walk::{self, Leaves, Want};
-use crate::lang::{Form, read_written};
+use crate::lang::{Form, nothing, read_written};
 use crate::model::sheet::{AreaRole, Device, Holds, Library, Sheet};
 use crate::model::{Body, Item, Name, Project, TypeSpec, Unit, VarDecl};
 use crate::source::{Code, Diagnostic, Diagnostics, FileId, Limits, Source, Span, codes};
@@ -42,6 +42,7 @@ pub fn read_project_tagged<F: Into<Form>>(
     for (index, (source, form)) in files.into_iter().enumerate() {
         let file = FileId(index as u32);
         let (items, found) = read_written(file, &source, form.into(), Limits::default(), Some(&library.sheet));
+        problems.0.extend(nothing(file, &items, &found));
         project.items.extend(items);
         problems.0.extend(found);
         project.sources.push(source);

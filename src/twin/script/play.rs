@@ -95,6 +95,7 @@ pub fn play(script: &Script, versions: &[&Version], time: &ScanTime) -> Result<P
         asked: 0,
         events: Vec::new(),
         forced: false,
+        fresh: Vec::new(),
     };
     player.block(&script.lines)?;
     if player.scan == 0 {
@@ -135,6 +136,8 @@ struct Player<'s> {
     asked: usize,
     events: Vec<crate::scan::Event>,
     forced: bool,
+    /// What was set, or otherwise changed (an empty name), since the last scan: no scan has seen it yet.
+    fresh: Vec<String>,
 }
 
 impl Player<'_> {
@@ -165,6 +168,7 @@ impl Player<'_> {
         }
         self.now = at;
         self.scan += 1;
+        self.fresh.clear();
         Ok(())
     }
 
@@ -201,6 +205,10 @@ impl Player<'_> {
         match &line.deed {
             Deed::Set(name, value) => self.set(number, name, value),
             Deed::Press { name, times, on, off } => {
+                // A key that was just let go is seen so before it is pressed again.
+                if self.fresh.iter().any(|set| set.eq_ignore_ascii_case(name)) {
+                    self.tick(number)?;
+                }
                 for round in 0..*times {
                     self.set(number, name, "1")?;
                     self.pass(*on, number, keep)?;
@@ -242,6 +250,7 @@ impl Player<'_> {
 
     fn power(&mut self, power: Power) {
         let at = self.upcoming();
+        self.fresh.push(String::new());
         for actor in &mut self.actors {
             match power {
                 Power::Cycle => actor.controller.power_cycle(at),
@@ -253,6 +262,7 @@ impl Player<'_> {
     }
 
     fn set(&mut self, line: usize, name: &str, text: &str) -> Result<(), ScriptError> {
+        self.fresh.push(name.to_string());
         for index in 0..self.actors.len() {
             match input(self.actors[index].controller.machine(), name, text) {
                 Ok((point, value)) => {
@@ -271,6 +281,7 @@ impl Player<'_> {
 
     fn force(&mut self, line: usize, name: &str, text: Option<&String>) -> Result<(), ScriptError> {
         self.forced = true;
+        self.fresh.push(String::new());
         for (index, actor) in self.actors.iter_mut().enumerate() {
             let machine = actor.controller.machine().clone();
             let Some(point) = machine.find(name) else {
@@ -325,7 +336,14 @@ impl Player<'_> {
         actor.controller.ask(probe)
     }
 
-    fn fail(&mut self, line: usize, actor: usize, what: String) {
+    /// What is expected is judged when a scan has seen what was changed before.
+    fn settle(&mut self, line: usize) -> Result<(), ScriptError> {
+        if self.scan == 0 || !self.fresh.is_empty() { self.tick(line) } else { Ok(()) }
+    }
+
+    fn fail(&mut self, line: usize, actor: usize, text: &str, how: &str) {
+        let found = found(&self.actors[actor].controller, text);
+        let what = format!("expected {text}{how}{found}");
         self.failures.push(Failure {
             scenario: self.name.to_string(),
             line,
@@ -339,15 +357,13 @@ impl Player<'_> {
     fn expect(&mut self, line: usize, text: &str, when: When) -> Result<(), ScriptError> {
         let all: Vec<usize> = (0..self.actors.len()).collect();
         self.asked += all.len();
-        if self.scan == 0 {
-            self.tick(line)?;
-        }
+        self.settle(line)?;
         let is = |player: &mut Self, actor: usize| player.holds(actor, text).is_some_and(|v| v != 0);
         match when {
             When::Now => {
                 for actor in all {
                     if !is(self, actor) {
-                        self.fail(line, actor, format!("expected {text}"));
+                        self.fail(line, actor, text, "");
                     }
                 }
             }
@@ -360,7 +376,7 @@ impl Player<'_> {
                     })?;
                 }
                 for actor in open {
-                    self.fail(line, actor, format!("expected {text} by now"));
+                    self.fail(line, actor, text, " by now");
                 }
             }
             When::For(lapse) => {
@@ -369,7 +385,7 @@ impl Player<'_> {
                     for actor in 0..player.actors.len() {
                         if !wrong.contains(&actor) && !is(player, actor) {
                             wrong.push(actor);
-                            player.fail(line, actor, format!("expected {text} all the time"));
+                            player.fail(line, actor, text, " all the time");
                         }
                     }
                     true
@@ -382,9 +398,7 @@ impl Player<'_> {
     }
 
     fn unchanged(&mut self, line: usize, text: &str, lapse: Lapse) -> Result<(), ScriptError> {
-        if self.scan == 0 {
-            self.tick(line)?;
-        }
+        self.settle(line)?;
         let all: Vec<usize> = (0..self.actors.len()).collect();
         self.asked += all.len();
         let first: Vec<Option<i64>> = all.iter().map(|a| self.holds(*a, text)).collect();
@@ -393,11 +407,31 @@ impl Player<'_> {
             for (actor, first) in first.iter().enumerate() {
                 if !wrong.contains(&actor) && player.holds(actor, text) != *first {
                     wrong.push(actor);
-                    player.fail(line, actor, format!("expected {text} to stay as it was"));
+                    player.fail(line, actor, text, " to stay as it was");
                 }
             }
             true
         })
+    }
+}
+
+/// What the variables of an expression hold, in words.
+fn found(controller: &Controller, text: &str) -> String {
+    let is_part = |c: char| c.is_alphanumeric() || "_.[]".contains(c);
+    let mut names: Vec<&str> = text.split(|c| !is_part(c)).filter(|name| !name.is_empty()).collect();
+    names.dedup();
+    let values = names.iter().filter_map(|name| {
+        let point = controller.machine().find(name)?;
+        Some(format!("{} = {}", controller.machine().point(point).name, shown_value(&controller.get(point))))
+    });
+    let values: Vec<String> = values.take(4).collect();
+    if values.is_empty() { String::new() } else { format!("; found {}", values.join(", ")) }
+}
+
+fn shown_value(value: &Value) -> String {
+    match value {
+        Value::Bool(bit) => if *bit { "TRUE" } else { "FALSE" }.to_string(),
+        other => other.to_string(),
     }
 }
 

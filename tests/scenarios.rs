@@ -1,0 +1,88 @@
+//! Scenarios: what is done is seen by a scan before it is judged, and what is found is told.
+#![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
+
+mod common;
+
+use common::version;
+use honest_twin::lang::Language;
+use honest_twin::model::{Duration, Value};
+use honest_twin::scan::{Controller, ScanTime};
+use honest_twin::twin::Version;
+use honest_twin::twin::script::{Played, Script, play};
+
+/// A drum filter: the rinse follows the level, the key counts, the count survives the power.
+fn filter() -> Version {
+    let text = "PROGRAM Filter VAR_INPUT Key : BOOL; Level : INT; END_VAR VAR_OUTPUT Rinse : BOOL; Count : INT; END_VAR
+        VAR RETAIN Kept : INT; END_VAR VAR Edge : R_TRIG; END_VAR
+        Edge(CLK := Key); IF Edge.Q THEN Kept := Kept + 1; END_IF; Rinse := Level > 30; Count := Kept; END_PROGRAM";
+    version("filter", text, Language::St)
+}
+
+fn played(script: &str) -> Played {
+    let filter = filter();
+    play(&Script::read("trial", script).unwrap(), &[&filter], &ScanTime::Fixed(Duration::from_millis(10))).unwrap()
+}
+
+fn failures(script: &str) -> Vec<String> {
+    played(script).failures.iter().map(|f| format!("{} (scan {}): {}", f.line, f.scan.0, f.what)).collect()
+}
+
+#[test]
+fn what_is_expected_is_judged_after_a_scan_that_saw_what_was_done() {
+    for (script, asked) in [
+        ("set Level to 40\nexpect Rinse", 1),
+        ("set Level to 40\nwait 50ms\nset Level to 0\nexpect NOT Rinse", 1),
+        ("hold Key\nexpect Count = 1\ndrop Key\nexpect NOT Key", 2),
+        // Before the scan after power-up the outputs are at their initial values.
+        ("press Key for 20ms\nwait 20ms\npower cycle\nexpect Count = 1", 1),
+        ("set Level to 40\nwait 20ms\nforce Rinse to off\nexpect NOT Rinse", 1),
+        ("set Level to 40\nexpect Count unchanged for 50ms", 1),
+    ] {
+        let played = played(script);
+        let told: Vec<&str> = played.failures.iter().map(|f| f.what.as_str()).collect();
+        assert!(told.is_empty() && played.asked == asked, "{script}: {told:?}");
+    }
+}
+
+#[test]
+fn a_key_that_is_let_go_is_seen_so_before_it_is_pressed_again() {
+    for script in [
+        "hold Key\nwait 30ms\ndrop Key\npress Key for 30ms\nexpect Count = 2",
+        "press Key for 30ms\npress Key for 30ms\npress Key for 30ms\nexpect Count = 3",
+        "repeat 3 times\n  press Key for 20ms\nend\nexpect Count = 3",
+    ] {
+        assert_eq!(failures(script), [""; 0], "{script}");
+    }
+}
+
+#[test]
+fn an_expectation_that_is_not_met_tells_what_was_found_and_when() {
+    assert_eq!(
+        failures("set Level to 12\nexpect Rinse\nexpect Level > 20 AND Rinse within 30ms"),
+        [
+            "2 (scan 0): expected Rinse; found Rinse = FALSE",
+            "3 (scan 3): expected Level > 20 AND Rinse by now; found Level = 12, Rinse = FALSE",
+        ]
+    );
+}
+
+/// A forced input that is released is again what it is given, be that given before or meanwhile.
+#[test]
+fn a_released_input_is_what_it_is_given() {
+    let filter = filter();
+    let mut controller = Controller::new(filter.machine());
+    let level = filter.machine().find("Level").unwrap();
+    controller.set(level, &Value::Int(10)).unwrap();
+    controller.force(level, &Value::Int(99)).unwrap();
+    assert_eq!(controller.get(level), Value::Int(99));
+    controller.force(level, &Value::Int(98)).unwrap();
+    controller.release(level);
+    assert_eq!(controller.get(level), Value::Int(10));
+    controller.force(level, &Value::Int(99)).unwrap();
+    controller.set(level, &Value::Int(20)).unwrap();
+    assert_eq!(controller.get(level), Value::Int(99));
+    controller.release(level);
+    assert_eq!(controller.get(level), Value::Int(20));
+    let script = "set Level to 12\nforce Level to 60\nexpect Rinse\nrelease Level\nexpect NOT Rinse";
+    assert_eq!(failures(script), [""; 0]);
+}
