@@ -273,7 +273,7 @@ fn a_scenario_plays_on_every_version() {
     let played = play(&script, &[&good, &bad], &time).unwrap();
     let told: Vec<String> =
         played.failures.iter().map(|f| format!("{} line {}: {}", f.version, f.line, f.what)).collect();
-    assert_eq!(told, ["other line 17: expected Full"]);
+    assert_eq!(told, ["other line 17: expected Full; found Full = FALSE"]);
     assert_eq!(played.asked, 20);
     // What was given is a stimulus that does the same, but for what was forced.
     let again = run_stimulus(&mut Controller::new(good.machine()), &played.stimulus, &time, 250, &[]);
@@ -331,7 +331,7 @@ fn a_sequence_table_is_a_scenario() {
     let times = "time_ms,Level,Pump\n0,0,0\n200,1,0\n";
     let played = play(&read_table("t.csv", times, version.machine()).unwrap(), &[&version], &time).unwrap();
     let told: Vec<String> = played.failures.iter().map(|f| format!("line {}: {}", f.line, f.what)).collect();
-    assert_eq!(told, ["line 3: expected NOT Pump"]);
+    assert_eq!(told, ["line 3: expected NOT Pump; found Pump = TRUE"]);
     let wrong = |text: &str| read_table("t.csv", text, version.machine()).unwrap_err().to_string();
     assert_eq!(wrong("when,Level\n"), "line 1: the first column is `time_ms` or `step`");
     assert_eq!(wrong("step,Level\na,1\n"), "line 2: a step needs its length in `@for_ms`");

@@ -8,7 +8,7 @@ use honest_twin::lang::Language;
 use honest_twin::model::{Duration, Value};
 use honest_twin::scan::{Controller, ScanTime};
 use honest_twin::twin::Version;
-use honest_twin::twin::script::{Played, Script, play};
+use honest_twin::twin::script::{Played, Script, play, read_table};
 
 /// A drum filter: the rinse follows the level, the key counts, the count survives the power.
 fn filter() -> Version {
@@ -85,4 +85,24 @@ fn a_released_input_is_what_it_is_given() {
     assert_eq!(controller.get(level), Value::Int(20));
     let script = "set Level to 12\nforce Level to 60\nexpect Rinse\nrelease Level\nexpect NOT Rinse";
     assert_eq!(failures(script), [""; 0]);
+}
+
+/// Rows of a table lie on the axis of time: none drifts, whatever it settles and whatever a scan takes.
+#[test]
+fn rows_of_a_table_do_not_drift() {
+    let filter = filter();
+    for (scan, settle, length) in [(10, "0", 50), (10, "25", 105), (7, "3", 50), (10, "", 25), (40, "0", 50)] {
+        let mut table = "step,@for_ms,@settle_ms,Level,Rinse\n".to_string();
+        (0..20).for_each(|row| table.push_str(&format!("{row},{length},{settle},{},{}\n", 40 * (row % 2), row % 2)));
+        let script = read_table("t.csv", &table, filter.machine()).unwrap();
+        let played = play(&script, &[&filter], &ScanTime::Fixed(Duration::from_millis(scan))).unwrap();
+        assert!(played.failures.is_empty(), "{scan} {settle} {length}: {:?}", played.failures);
+        let changes: Vec<i64> = played.stimulus.events.iter().map(|e| e.at.nanos() / 1_000_000).collect();
+        let due = |row: i64| (row * length + scan - 1) / scan * scan;
+        assert_eq!(changes, (0..20).map(due).collect::<Vec<_>>(), "{scan} {settle} {length}");
+    }
+    // A row that begins later than at once begins then.
+    let script = read_table("t.csv", "time_ms,Level,Rinse\n30,40,1\n60,0,0\n", filter.machine()).unwrap();
+    let played = play(&script, &[&filter], &ScanTime::Fixed(Duration::from_millis(10))).unwrap();
+    assert!(played.failures.is_empty() && played.stimulus.events[0].at == Duration::from_millis(30));
 }

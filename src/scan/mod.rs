@@ -119,6 +119,12 @@ impl Machine {
         self.tape.read().contains(&self.point(id).slot)
     }
 
+    /// Tells points that some operation may read and none writes.
+    pub(crate) fn unwritten(&self) -> impl Fn(&Point) -> bool {
+        let (read, written) = (self.tape.read(), self.tape.written());
+        move |point| read.contains(&point.slot) && !written[point.slot as usize]
+    }
+
     /// How many operations the tape has.
     #[must_use]
     pub fn operations(&self) -> usize {

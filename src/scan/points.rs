@@ -44,6 +44,8 @@ pub struct Point {
     /// Where it is located, as its program writes that: `%IX0.3`, or an address of the dialect. Of a part of a device the
     /// address of the device with the part behind it.
     pub address: Option<String>,
+    /// True of a part of an array, a structure or an instance.
+    pub(crate) is_part: bool,
     pub(crate) slot: u32,
 }
 
@@ -57,7 +59,7 @@ const MOST_PARTS: u64 = 4096;
 /// Lists the points of a compiled project: inputs, then outputs, then all else.
 pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<Point> {
     let Some(layout) = Layout::new(checked) else { return Vec::new() };
-    let mut lister = Lister { checked, layout, out: Vec::new() };
+    let mut lister = Lister { checked, layout, out: Vec::new(), depth: 0 };
     for (var, slot) in checked.globals.iter().zip(globals) {
         lister.part(&var.ty, var.name.clone(), written_address(checked, var), *slot, direction(var, false));
     }
@@ -137,6 +139,8 @@ struct Lister<'c> {
     checked: &'c Checked,
     layout: Layout<'c>,
     out: Vec<Point>,
+    /// How many arrays, structures and instances stand around the value at hand.
+    depth: u32,
 }
 
 impl Lister<'_> {
@@ -151,9 +155,11 @@ impl Lister<'_> {
             Ty::Text(_) => PointType::Text,
             Ty::Array(array) => {
                 let size = self.layout.size(&array.of) as u32;
+                self.depth += 1;
                 for (number, indices) in all_indices(&array.bounds).into_iter().enumerate() {
                     self.part(&array.of, format!("{name}[{indices}]"), None, slot + number as u32 * size, direction);
                 }
+                self.depth -= 1;
                 return;
             }
             Ty::Struct(_) | Ty::Block(_) => {
@@ -174,16 +180,19 @@ impl Lister<'_> {
                     })
                 };
                 let own: Vec<usize> = (0..fields.len()).filter(|n| !shared(*n)).collect();
+                self.depth += 1;
                 for number in own {
                     let (offset, field) = self.layout.field(ty, number as u32);
                     let field_address = address.as_ref().map(|address| format!("{address}.{}", fields[number]));
                     self.part(&field, format!("{name}.{}", fields[number]), field_address, slot + offset, direction);
                 }
+                self.depth -= 1;
                 return;
             }
             Ty::Watch | Ty::LitInt | Ty::LitReal | Ty::Unknown(_) => return,
         };
-        self.out.push(Point { name, direction, ty: point, address, slot });
+        let is_part = self.depth > 0;
+        self.out.push(Point { name, direction, ty: point, address, is_part, slot });
     }
 }
 

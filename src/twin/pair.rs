@@ -116,6 +116,8 @@ pub struct Pairing {
     pub(crate) alone: Vec<Alone>,
     /// Names that are at other terminals in the other version, of the same dialect.
     pub(crate) moved: Vec<Moved>,
+    /// Located memory that a version reads and no program writes, in words.
+    pub(crate) held: Vec<String>,
     /// True if someone has agreed that nothing is driven: neither version has an input.
     pub(crate) closed: bool,
 }
@@ -139,6 +141,7 @@ impl Pairing {
                 }
             }
         }
+        pairing.held = [left, right].into_iter().flat_map(held).collect();
         pairing.find_moved(left, right);
         pairing.find_alone(left, right);
         pairing
@@ -300,14 +303,14 @@ impl Pairing {
     }
 
     /// What limits a verdict over these pairs, a line each: points that were agreed to have no partner, outputs of one
-    /// version only, points at other terminals, and that nothing is driven.
+    /// version only, points at other terminals, memory that keeps its initial value, and that nothing is driven.
     #[must_use]
     pub fn limits(&self) -> Vec<String> {
         let alone = self.alone.iter().filter(|alone| alone.agreed || alone.kind == "output").map(ToString::to_string);
         let moved = self.moved.iter().map(ToString::to_string);
         let closed = self.closed && self.inputs.is_empty();
         let nothing = closed.then(|| "nothing is driven, as was agreed".to_string());
-        alone.chain(moved).chain(nothing).collect()
+        alone.chain(moved).chain(self.held.iter().cloned()).chain(nothing).collect()
     }
 
     /// Says what has no partner.
@@ -363,6 +366,20 @@ impl Pairing {
 fn alone(direction: Direction, name: &str, [why, hint]: [String; 2], matters: bool) -> Alone {
     let kind = if direction == Direction::Input { "input" } else { "output" };
     Alone { name: name.to_string(), kind: kind.to_string(), why, hint, matters, agreed: false }
+}
+
+/// Memory that may be a panel's or the plant's: it is located and read, and no program writes it.
+fn held(version: &Version) -> Vec<String> {
+    let machine = &version.machine;
+    let unwritten = machine.unwritten();
+    let points = machine.points_of(Direction::Internal).filter(|(_, point)| !point.is_part && unwritten(point));
+    points
+        .filter_map(|(_, point)| {
+            let address = point.address.as_ref()?;
+            let what = format!("{} ({address}) in {}: no program writes it", point.name, version.name);
+            Some(format!("{what}, so it keeps its initial value; if a panel or the plant does, say that it is given"))
+        })
+        .collect()
 }
 
 fn namesake<'v>(version: &'v Version, direction: Direction, name: &str) -> Option<(PointId, &'v Point)> {

@@ -74,6 +74,16 @@ pub enum Deed {
     Wait(Lapse),
     /// Time passes until an expression holds on every version.
     Until(String, Lapse),
+    /// Time passes until a moment, counted from the beginning of the scenario; an expression, if there is one, is expected to
+    /// hold in every scan that begins at `from` or later.
+    Row {
+        /// What is expected.
+        expected: Option<String>,
+        /// From when on.
+        from: Duration,
+        /// When it is over.
+        until: Duration,
+    },
     /// A number goes from one value to another.
     Ramp {
         /// The input.

@@ -114,7 +114,9 @@ pub fn play(script: &Script, versions: &[&Version], time: &ScanTime) -> Result<P
 fn collect(lines: &[Line], out: &mut Vec<(usize, String, bool)>) {
     for line in lines {
         match &line.deed {
-            Deed::Until(text, _) | Deed::Expect(text, _) => out.push((line.number, text.clone(), true)),
+            Deed::Until(text, _) | Deed::Expect(text, _) | Deed::Row { expected: Some(text), .. } => {
+                out.push((line.number, text.clone(), true));
+            }
             Deed::Unchanged(text, _) => out.push((line.number, text.clone(), false)),
             Deed::Repeat(_, body) => collect(body, out),
             _ => {}
@@ -220,6 +222,7 @@ impl Player<'_> {
                 Ok(())
             }
             Deed::Wait(lapse) => self.pass(*lapse, number, keep),
+            Deed::Row { expected, from, until } => self.row(number, expected.as_deref(), *from, *until),
             Deed::Until(text, most) => self.expect(number, text, When::Within(*most)),
             Deed::Ramp { name, from, to, over } => self.ramp(number, name, (from, to), *over),
             Deed::Force(name, value) => self.force(number, name, Some(value)),
@@ -392,6 +395,23 @@ impl Player<'_> {
                 };
                 look(self);
                 self.pass(lapse, line, look)?;
+            }
+        }
+        Ok(())
+    }
+
+    /// A row of a table: time passes until its end, and from a moment on something is expected in every scan.
+    fn row(&mut self, line: usize, expected: Option<&str>, from: Duration, until: Duration) -> Result<(), ScriptError> {
+        self.asked += if expected.is_some() { self.actors.len() } else { 0 };
+        let mut wrong: Vec<usize> = Vec::new();
+        while self.upcoming().0 < until {
+            self.tick(line)?;
+            let Some(text) = expected.filter(|_| self.now.0 >= from) else { continue };
+            for actor in 0..self.actors.len() {
+                if !wrong.contains(&actor) && self.holds(actor, text).is_none_or(|v| v == 0) {
+                    wrong.push(actor);
+                    self.fail(line, actor, text, " all the time");
+                }
             }
         }
         Ok(())

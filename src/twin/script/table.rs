@@ -5,7 +5,7 @@
 //! expected to have the values of its cells when the row is over; with `@settle_ms`, from that long after the row's
 //! beginning until its end. An empty cell says nothing; a column `@note` is for people.
 
-use super::{Deed, Lapse, Line, Script, ScriptError, When};
+use super::{Deed, Line, Script, ScriptError, When};
 use crate::model::Duration;
 use crate::scan::{Direction, Machine, PointType};
 
@@ -48,6 +48,8 @@ pub fn read_table(name: &str, text: &str, machine: &Machine) -> Result<Script, S
         rows.push(record);
     }
     let mut lines = Vec::new();
+    // Rows lie on the time axis of the scenario, so that none drifts, whatever the scan time.
+    let mut end = 0;
     for (index, row) in rows.iter().enumerate() {
         let number = index + 2;
         let time = |text: &str| {
@@ -72,7 +74,15 @@ pub fn read_table(name: &str, text: &str, machine: &Machine) -> Result<Script, S
             return Err(wrong(number, "a row lasts longer than no time, and times rise".to_string()));
         }
         let settle = of(|c| matches!(c, Column::Settle)).map(time).transpose()?;
-        lines.extend(deeds(&columns, row, length, settle).into_iter().map(|deed| Line { number, deed }));
+        let begin = if by_time { time(row.get(0).unwrap_or(""))?.max(end) } else { end };
+        let mut deeds_of_row = Vec::new();
+        if begin > end {
+            let moment = Duration::from_millis(begin);
+            deeds_of_row.push(Deed::Row { expected: None, from: moment, until: moment });
+        }
+        end = begin + length;
+        deeds_of_row.extend(deeds(&columns, row, (begin, end), settle.filter(|s| *s < length)));
+        lines.extend(deeds_of_row.into_iter().map(|deed| Line { number, deed }));
     }
     Ok(Script { name: name.to_string(), lines })
 }
@@ -92,7 +102,8 @@ fn column(name: &str, machine: &Machine) -> Result<Column, String> {
     })
 }
 
-fn deeds(columns: &[Column], row: &csv::StringRecord, length: i64, settle: Option<i64>) -> Vec<Deed> {
+/// What a row does from its beginning to its end.
+fn deeds(columns: &[Column], row: &csv::StringRecord, (begin, end): (i64, i64), settle: Option<i64>) -> Vec<Deed> {
     let mut given = Vec::new();
     let mut expected = Vec::new();
     for (column, cell) in columns.iter().zip(row.iter().skip(1)).filter(|(_, cell)| !cell.is_empty()) {
@@ -102,17 +113,13 @@ fn deeds(columns: &[Column], row: &csv::StringRecord, length: i64, settle: Optio
             _ => {}
         }
     }
-    let time = |ms: i64| Lapse::Time(Duration::from_millis(ms));
-    let all = expected.join(" AND ");
+    let until = Duration::from_millis(end);
+    let all = (!expected.is_empty()).then(|| expected.join(" AND "));
     let mut out = given;
-    match (settle.filter(|s| *s < length), expected.is_empty()) {
-        (_, true) => out.push(Deed::Wait(time(length))),
-        (Some(settle), false) => {
-            out.push(Deed::Wait(time(settle)));
-            out.push(Deed::Expect(all, When::For(time(length - settle))));
-        }
-        (None, false) => {
-            out.push(Deed::Wait(time(length)));
+    match settle {
+        Some(settle) => out.push(Deed::Row { expected: all, from: Duration::from_millis(begin + settle), until }),
+        None => {
+            out.push(Deed::Row { expected: None, from: until, until });
             out.extend(expected.into_iter().map(|e| Deed::Expect(e, When::Now)));
         }
     }
