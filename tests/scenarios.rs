@@ -5,10 +5,12 @@ mod common;
 
 use common::version;
 use honest_twin::lang::Language;
-use honest_twin::model::{Duration, Value};
-use honest_twin::scan::{Controller, ScanTime};
-use honest_twin::twin::Version;
+use honest_twin::model::{Duration, Elem, Value};
+use honest_twin::prove::{Means, prove};
+use honest_twin::scan::{Controller, ScanTime, Stimulus};
+use honest_twin::show;
 use honest_twin::twin::script::{Played, Script, play, read_table};
+use honest_twin::twin::{Twin, Verdict, Version};
 
 /// A drum filter: the rinse follows the level, the key counts, the count survives the power.
 fn filter() -> Version {
@@ -105,4 +107,34 @@ fn rows_of_a_table_do_not_drift() {
     let script = read_table("t.csv", "time_ms,Level,Rinse\n30,40,1\n60,0,0\n", filter.machine()).unwrap();
     let played = play(&script, &[&filter], &ScanTime::Fixed(Duration::from_millis(10))).unwrap();
     assert!(played.failures.is_empty() && played.stimulus.events[0].at == Duration::from_millis(30));
+}
+
+/// What a difference of less than a millisecond needs is written so that it replays, and read as it was written.
+#[test]
+fn times_below_a_millisecond_replay() {
+    let text = |least: &str| {
+        format!("PROGRAM P VAR_INPUT t : TIME; END_VAR VAR_OUTPUT o : BOOL; END_VAR o := t > T#{least}; END_PROGRAM")
+    };
+    let case = |least: [&str; 2]| {
+        let [left, right] = least.map(|least| version("v", &text(least), Language::St));
+        let twin = Twin::new(&left, &right);
+        let verdict = prove(&twin, &Means::default(), |_| true);
+        let Verdict::Different(difference) = verdict else { panic!("{}", show::verdict(&verdict)) };
+        let stimulus = Stimulus::read(&difference.stimulus, left.machine()).unwrap();
+        assert_eq!(stimulus.write(left.machine()), difference.stimulus);
+        let script = Script::read("found", &difference.explanation.script.join("\n")).unwrap();
+        let played = play(&script, &[&left, &right], &ScanTime::Fixed(Duration::from_millis(10))).unwrap();
+        assert_ne!(played.traces[0].rows.last().unwrap().2[1], played.traces[1].rows.last().unwrap().2[1]);
+        difference.stimulus
+    };
+    // Whole milliseconds are kept whole, and fractions where they make the difference.
+    assert!(!case(["5ms", "9ms"]).contains('.'), "whole milliseconds tell them apart");
+    assert!(case(["5ms", "5ms500us"]).contains("5."), "it takes a fraction");
+    for (text, nanos) in [("0.5", 500_000), ("-0.000001", -1), ("12", 12_000_000), ("3.25", 3_250_000)] {
+        let value = Value::parse(Elem::Time, text).unwrap();
+        assert_eq!((&value, value.cell()), (&Value::Time(Duration::from_nanos(nanos)), text.to_string()));
+    }
+    for wrong in ["", ".5", "1.", "1.0000001", "1,5", "--1", "1e3", "9223372036854775807"] {
+        assert_eq!(Value::parse(Elem::Time, wrong).is_some(), wrong == "1.", "{wrong}");
+    }
 }

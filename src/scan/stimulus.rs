@@ -150,7 +150,7 @@ impl Stimulus {
             }
             for point in &points {
                 let value = event.set.iter().rev().find(|(p, _)| p == point);
-                row.push(value.map_or(String::new(), |(_, v)| v.to_string()));
+                row.push(value.map_or(String::new(), |(_, v)| v.cell()));
             }
             rows.push(row);
         }

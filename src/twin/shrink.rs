@@ -232,6 +232,8 @@ impl Shrinker<'_> {
         let within = pair.range.is_none_or(|(low, high)| (low..=high).contains(&value));
         within
             && match &self.twin.left.machine.point(pair.left).ty {
+                // A time is said in milliseconds, and no shorter by fractions of one.
+                PointType::Elem(elem) if elem.is_time() => value % 1_000_000 == 0,
                 PointType::Elem(elem) => !elem.is_real(),
                 PointType::Range(_, low, high) => (*low..=*high).contains(&value),
                 PointType::Enum(values) => values.iter().any(|(_, v)| *v == value),

@@ -40,7 +40,7 @@ fn set(twin: &Twin<'_>, change: Change) -> String {
     if is_bool(twin, change.input) {
         return format!("set {name} {}", if change.value != 0 { "on" } else { "off" });
     }
-    format!("set {name} to {}", value(twin, twin.pairing.inputs[change.input].left, change.value))
+    format!("set {name} to {}", value(twin, twin.pairing.inputs[change.input].left, change.value).cell())
 }
 
 /// On for so many scans and off again: the input, and how long.
