@@ -461,3 +461,36 @@ fn wiring_of_a_tag_list_goes_for_declared_points() {
         assert!(trace.ends_with(",1\n") && trace.contains("0,0,1,1,1"), "{declared}: {trace}");
     }
 }
+
+/// Two families that share no symbol: partners are offered by their places, and nothing is claimed.
+#[test]
+fn partners_are_offered_where_no_name_is_shared() {
+    let old = read_in(
+        "octal-coil",
+        "old",
+        "PROGRAM Main OUTLET0 := INLET0 AND NOT INLET1; SPOUT0 := 7; END_PROGRAM",
+        Language::St,
+    );
+    let new = read_in(
+        "byte-bit",
+        "new",
+        "PROGRAM Main ACT0.0 := SENSE0.0 AND NOT SENSE0.1; DIAL0 := 7; END_PROGRAM",
+        Language::St,
+    );
+    let [old, new] = [("old", old), ("new", new)].map(|(name, checked)| Version::new(name, checked).unwrap());
+    let mut twin = Twin::new(&old, &new);
+    let effort = Effort { scenarios: 20, scans: 2_000, faults: 0, ..Effort::default() };
+    for verdict in [compare_twin(&twin, &effort, |_| {}), prove(&twin, &Means::default(), |_| true)] {
+        let text = show::verdict(&verdict);
+        assert!(matches!(verdict, Verdict::Undecided { .. }), "{text}");
+        for (own, other) in [("INLET1", "`SENSE0_1`, at SENSE0.1 in new"), ("DIAL0", "`SPOUT0`, at SPOUT0 in old")] {
+            let line =
+                text.lines().find(|l| l.contains(&format!("put {own}:"))).unwrap_or_else(|| panic!("{own}: {text}"));
+            assert!(line.ends_with(&format!("by its place {other} may be meant")), "{line}");
+        }
+    }
+    for pair in [["INLET0", "SENSE0.0"], ["INLET1", "SENSE0.1"], ["OUTLET0", "ACT0.0"], ["SPOUT0", "DIAL0"]] {
+        twin.pairing.pair([&old, &new], pair, Mapping::Same).unwrap();
+    }
+    assert!(matches!(prove(&twin, &Means::default(), |_| true), Verdict::Proved(_)));
+}

@@ -278,7 +278,10 @@ impl Pairing {
     /// Why nothing can be said of what is paired so; `None` if all that matters is paired or agreed to.
     #[must_use]
     pub fn objection(&self) -> Option<String> {
-        let open: Vec<String> = self.alone.iter().filter(|a| a.matters && !a.agreed).map(ToString::to_string).collect();
+        // Where no output has a partner it matters of each.
+        let matters = |a: &&Alone| a.matters || (a.kind == "output" && self.outputs.is_empty());
+        let open: Vec<String> =
+            self.alone.iter().filter(matters).filter(|a| !a.agreed).map(ToString::to_string).collect();
         let pair = "Pair it in a twin file ([[pair]]), or agree to it (--agree NAME, or agree = [...] in a twin file)";
         if !open.is_empty() {
             return Some(format!("what the verdict hangs on has no partner. {}\n{}", pair, open.join("\n")));
@@ -317,6 +320,8 @@ impl Pairing {
     fn find_alone(&mut self, left: &Version, right: &Version) {
         let before = std::mem::take(&mut self.alone);
         let mut out = Vec::new();
+        // Those that only one version has and nothing is near: the place in `out`, and the point, left and right.
+        let mut lost: [Vec<(usize, PointId)>; 2] = Default::default();
         for direction in [Direction::Input, Direction::Output] {
             let pairs = if direction == Direction::Input { &self.inputs } else { &self.outputs };
             let is_input = direction == Direction::Input;
@@ -340,6 +345,7 @@ impl Pairing {
                     }
                     None => {
                         let likely = likely(right, direction, point, |id| !pairs.iter().any(|p| p.right == id));
+                        lost[0].extend(likely.is_empty().then_some((out.len(), id)));
                         (format!("only in {}", left.name), likely, reads(left, id))
                     }
                 };
@@ -351,15 +357,35 @@ impl Pairing {
                 let other = namesake(left, direction, &point.name);
                 if other.is_none_or(|(id, _)| pairs.iter().any(|p| p.left == id)) {
                     let likely = likely(left, direction, point, |id| !pairs.iter().any(|p| p.left == id));
+                    lost[1].extend(likely.is_empty().then_some((out.len(), id)));
                     let why = format!("only in {}", right.name);
                     out.push(alone(direction, &point.name, [why, likely], reads(right, id)));
                 }
             }
+            by_place(&mut out, std::mem::take(&mut lost), [left, right]);
         }
         for alone in &mut out {
             alone.agreed = before.iter().any(|b| b.agreed && b.name == alone.name && b.kind == alone.kind);
         }
         self.alone = out;
+    }
+}
+
+/// Where both versions have as many points without a partner, and of types that have one reading, the first of one may be the
+/// first of the other.
+fn by_place(out: &mut [Alone], lost: [Vec<(usize, PointId)>; 2], versions: [&Version; 2]) {
+    let point = |side: usize, place: usize| versions[side].machine.point(lost[side][place].1);
+    let same = lost[0].len() == lost[1].len();
+    if !same || (0..lost[0].len()).any(|n| reading::only(&point(0, n).ty, &point(1, n).ty).is_err()) {
+        return;
+    }
+    for place in 0..lost[0].len() {
+        for side in [0, 1] {
+            let other = point(1 - side, place);
+            let at = other.address.as_ref().map_or(String::new(), |address| format!(", at {address}"));
+            out[lost[side][place].0].hint =
+                format!("by its place `{}`{at} in {} may be meant", other.name, versions[1 - side].name);
+        }
     }
 }
 
