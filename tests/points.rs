@@ -390,8 +390,16 @@ fn panels_and_plants_write_memory() {
         wrong.as_deref().is_some_and(|w| w.contains("`Rinse` is given from outside, and a program writes it")),
         "{wrong:?}"
     );
-    let none = checked("main", &text(1), Language::St).outside("Levle", Outside::Given).unwrap_err();
-    assert_eq!(none, "there is no variable `Levle` that the outside could give or see");
+    let other = "PROGRAM P VAR t : TON; END_VAR VAR CONSTANT Most : INT := 3; END_VAR VAR_OUTPUT o : BOOL; END_VAR
+        t(IN := Most > 2, PT := T#1s); o := t.Q; END_PROGRAM";
+    for (name, says) in [
+        ("Levle", "there is no variable `Levle` that the outside could give or see"),
+        ("most", "`Most` is a constant, which no outside gives or changes"),
+        ("t", "`t` is an instance, which writes its own parts; name a variable"),
+        ("", "there is no variable `` that the outside could give or see"),
+    ] {
+        assert_eq!(checked("main", other, Language::St).outside(name, Outside::Given).unwrap_err(), says);
+    }
 }
 
 #[test]
@@ -493,4 +501,40 @@ fn partners_are_offered_where_no_name_is_shared() {
         twin.pairing.pair([&old, &new], pair, Mapping::Same).unwrap();
     }
     assert!(matches!(prove(&twin, &Means::default(), |_| true), Verdict::Proved(_)));
+}
+
+/// Any number of terminals may change places: what leads back to itself is exchanged, the rest has moved; a long list is cut
+/// in text and whole in the pairing.
+#[test]
+fn terminals_change_places_in_rings_and_chains() {
+    let text = |places: &[usize]| {
+        let inputs: String = places.iter().enumerate().map(|(n, at)| format!("x{n} AT %IX{at}.0 : BOOL; ")).collect();
+        let all: Vec<String> = (0..places.len()).map(|n| format!("x{n}")).collect();
+        format!("PROGRAM P VAR {inputs} END_VAR VAR_OUTPUT o : BOOL; END_VAR o := {}; END_PROGRAM", all.join(" AND "))
+    };
+    let straight = |count: usize| (0..count).collect::<Vec<_>>();
+    let case = |left: &[usize], right: &[usize]| {
+        let [left, right] = wired("iec", &text(left), &text(right));
+        let twin = Twin::new(&left, &right);
+        let exchanged = twin.pairing.moved().iter().filter(|m| m.with.is_some()).count();
+        let verdict = show::verdict(&compare_twin(
+            &twin,
+            &Effort { scenarios: 4, scans: 400, faults: 0, ..Effort::default() },
+            |_| {},
+        ));
+        (exchanged, twin.pairing.moved().len() - exchanged, twin.pairing.objection().is_some(), verdict)
+    };
+    // A ring of three beside one that stays and one that goes to an address of its own.
+    let (exchanged, moved, open, text_of) = case(&straight(5), &[1, 2, 0, 3, 9]);
+    assert!((exchanged, moved, open) == (3, 1, true) && text_of.contains("input x4: at %IX4.0"), "{text_of}");
+    // A chain: each goes to where the next one was, the last to a new address.
+    assert_eq!(case(&straight(4), &[1, 2, 3, 8]).0, 0);
+    assert_eq!(case(&straight(4), &[1, 2, 3, 8]).1, 4);
+    // Two rings.
+    let (exchanged, moved, open, _) = case(&straight(5), &[1, 0, 3, 4, 2]);
+    assert_eq!((exchanged, moved, open), (5, 0, false));
+    let ring: Vec<usize> = (0..200).map(|n| (n + 1) % 200).collect();
+    let (exchanged, _, _, text_of) = case(&straight(200), &ring);
+    assert_eq!((exchanged, text_of.matches("LIMITED: input x").count()), (200, 12));
+    assert!(text_of.contains("LIMITED: and in 188 more points; the report and the JSON name all"), "{text_of}");
 }

@@ -3,7 +3,7 @@
 
 use super::Checked;
 use super::env::normal_address;
-use super::typed::{UnitId, Var};
+use super::typed::{Ty, UnitId, Var};
 use crate::dialect::Tags;
 use crate::model::{Outside, Section};
 
@@ -12,7 +12,7 @@ impl Checked {
     /// address, as the program writes that.
     ///
     /// # Errors
-    /// If there is no such variable.
+    /// If there is no such variable, or if it is a constant or an instance of a function block.
     pub fn outside(mut self, name: &str, what: Outside) -> Result<Checked, String> {
         let library = self.project.library.clone();
         let is_meant = |var: &Var| {
@@ -24,6 +24,13 @@ impl Checked {
         };
         let mut found = Vec::new();
         for var in self.reachable().filter(|var| is_meant(var)) {
+            match (&var.ty, var.constant) {
+                (_, true) => return Err(format!("`{}` is a constant, which no outside gives or changes", var.name)),
+                (Ty::Block(_), false) => {
+                    return Err(format!("`{}` is an instance, which writes its own parts; name a variable", var.name));
+                }
+                _ => {}
+            }
             var.section = match what {
                 Outside::Given => Section::Input,
                 Outside::Shown => Section::Output,

@@ -95,9 +95,17 @@ fn unread(pairing: &Pairing) -> impl Iterator<Item = &Alone> {
     pairing.alone.iter().filter(|alone| !alone.agreed && alone.kind != "output")
 }
 
+/// Lines about limits that are shown; the headline of a large program should stay in sight.
+const MOST_LIMITS: usize = 12;
+
 /// What limits a verdict, each on a line below its headline.
 fn limits(pairing: &Pairing) -> String {
-    pairing.limits().iter().map(|limit| format!("  LIMITED: {limit}\n")).collect()
+    let limits = pairing.limits();
+    let mut out: String = limits.iter().take(MOST_LIMITS).map(|limit| format!("  LIMITED: {limit}\n")).collect();
+    if let Some(more) = limits.len().checked_sub(MOST_LIMITS).filter(|more| *more > 0) {
+        out.push_str(&format!("  LIMITED: and in {more} more points; the report and the JSON name all\n"));
+    }
+    out
 }
 
 fn tested_text(t: &Tested) -> String {

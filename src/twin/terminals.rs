@@ -6,6 +6,7 @@ use super::pair::{Pair, Pairing};
 use super::reading;
 use crate::scan::{Direction, PointId};
 use serde::Serialize;
+use std::collections::HashMap;
 use std::fmt;
 
 /// A name that is at another terminal in the other version, though both are of one dialect.
@@ -64,29 +65,17 @@ impl Pairing {
 
     /// Pairs by terminal what only changes places among itself.
     fn exchange(&mut self, moved: &mut [Moved], [left, right]: [&Version; 2], direction: Direction) {
-        let mut cycle: Vec<usize> = (0..moved.len()).collect();
-        loop {
-            let has = |side: usize, address: &str| {
-                cycle.iter().any(|n| moved[*n].addresses[side].eq_ignore_ascii_case(address))
-            };
-            let stays = |n: &usize| has(1, &moved[*n].addresses[0]) && has(0, &moved[*n].addresses[1]);
-            let still: Vec<usize> = cycle.iter().copied().filter(stays).collect();
-            if still.len() == cycle.len() {
-                break;
-            }
-            cycle = still;
-        }
-        let there = |address: &str| {
-            cycle
-                .iter()
-                .map(|n| &moved[*n])
-                .find(|m| m.addresses[1].eq_ignore_ascii_case(address))
-                .map(|m| m.by_name.right)
-        };
+        // Who stands on the right at the terminal that a name has on the left.
+        let right_at: HashMap<String, usize> =
+            moved.iter().enumerate().map(|(n, m)| (m.addresses[1].to_uppercase(), n)).collect();
+        let next: Vec<Option<usize>> =
+            moved.iter().map(|m| right_at.get(&m.addresses[0].to_uppercase()).copied()).collect();
+        let cycle = in_cycles(&next);
+        let there = |n: usize| next[n].map(|other| moved[other].by_name.right);
         let pairs: Option<Vec<(usize, PointId, reading::Mapping)>> = cycle
             .iter()
             .map(|n| {
-                let other = there(&moved[*n].addresses[0])?;
+                let other = there(*n)?;
                 let types = [&left.machine.point(moved[*n].by_name.left).ty, &right.machine.point(other).ty];
                 Some((*n, other, reading::only(types[0], types[1]).ok()?))
             })
@@ -129,6 +118,31 @@ impl Pairing {
         }
         true
     }
+}
+
+/// The places from which following leads back to themselves.
+fn in_cycles(next: &[Option<usize>]) -> Vec<usize> {
+    // 0 for places that no walk has met, else the number of the walk that met them first.
+    let mut met = vec![0; next.len()];
+    let mut out = Vec::new();
+    for first in 0..next.len() {
+        let mut at = Some(first);
+        while let Some(place) = at.filter(|place| met[*place] == 0) {
+            met[place] = first + 1;
+            at = next[place];
+        }
+        // The walk has run into itself: from there on it is a cycle.
+        let Some(entry) = at.filter(|place| met[*place] == first + 1) else { continue };
+        let mut place = entry;
+        loop {
+            out.push(place);
+            match next[place] {
+                Some(following) if following != entry => place = following,
+                _ => break,
+            }
+        }
+    }
+    out
 }
 
 impl Moved {
