@@ -307,3 +307,27 @@ fn a_file_that_declares_nothing_is_a_problem() {
         assert_eq!(told, ["this file declares nothing"], "{text:?} as {}", language.ending());
     }
 }
+
+/// An instance that is read and never called says nothing of the machine; whichever way it is called, it is called.
+#[test]
+fn instances_that_are_never_called_are_told() {
+    let hints = |text: &str, language: Language| -> Vec<String> {
+        checked("main", text, language).warnings().0.iter().map(|hint| hint.message.clone()).collect()
+    };
+    let told = "`t` is read but never called: its outputs stay at their initial values";
+    let head = "PROGRAM P\nVAR_INPUT i : BOOL; END_VAR\nVAR_OUTPUT o : BOOL; END_VAR\nVAR t : TON; END_VAR\n";
+    for (body, language, expected) in [
+        ("o := t.Q OR i;", St, &[told][..]),
+        ("t(IN := i, PT := T#1s); o := t.Q;", St, &[]),
+        ("LD t.Q\nOR i\nST o\n", Il, &[told]),
+        ("CAL t(IN := i, PT := T#1s)\nLD t.Q\nST o\n", Il, &[]),
+        ("LD i\nIN t\nLD t.Q\nST o\n", Il, &[]),
+    ] {
+        assert_eq!(hints(&format!("{head}{body}\nEND_PROGRAM\n"), language), expected, "{body}");
+    }
+    for drawn in [Language::Ld, Language::Fbd] {
+        let text =
+            common::translated("main", &format!("{head}t(IN := i, PT := T#1s); o := t.Q;\nEND_PROGRAM\n"), St, drawn);
+        assert_eq!(hints(&text, drawn), [""; 0], "{text}");
+    }
+}

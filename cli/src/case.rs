@@ -2,9 +2,9 @@
 
 use crate::args::{Compare, Written};
 use crate::files;
-use honest_twin::model::{Duration, Value};
+use honest_twin::model::{Duration, Outside, Value};
 use honest_twin::scan::{ScanTime, Stimulus};
-use honest_twin::twin::file::TwinFile;
+use honest_twin::twin::file::{FileVersion, TwinFile};
 use honest_twin::twin::script::{Failure, Played, Script, play, read_table};
 use honest_twin::twin::{Effort, Mapping, Rule, Scenario, Timing, Tolerance, Twin, Version};
 use std::path::{Path, PathBuf};
@@ -14,7 +14,8 @@ pub(crate) struct Case {
     pub(crate) title: String,
     pub(crate) versions: Vec<Version>,
     /// The files of each version, as they were named.
-    pub(crate) files: Vec<Vec<String>>,
+    /// How each version was read.
+    pub(crate) sources: Vec<FileVersion>,
     pub(crate) effort: Effort,
     pub(crate) map: Option<String>,
     rules: Vec<Rule>,
@@ -51,6 +52,7 @@ impl Case {
 
     fn of_two(args: &Compare, right: &Path, json: bool) -> Result<Option<Case>, String> {
         let mut versions: Vec<Version> = Vec::new();
+        let mut sources = Vec::new();
         for (path, written) in
             [(args.left.as_path(), args.written.clone()), (right, files::other_side(&args.written, right))]
         {
@@ -59,15 +61,27 @@ impl Case {
             if let Some(first) = versions.first() {
                 checked = checked.outside_as_in(first.checked());
             }
+            let text = |path: &PathBuf| path.display().to_string();
+            let there = |names: &[String], what: Outside| -> Vec<String> {
+                names.iter().filter(|name| checked.clone().outside(name, what).is_ok()).cloned().collect()
+            };
+            sources.push(FileVersion {
+                files: vec![path.display().to_string()],
+                dialect: written.from.clone(),
+                sheets: written.sheet.iter().map(text).collect(),
+                tags: written.tags.as_ref().map(text),
+                given: there(&args.written.given, Outside::Given),
+                shown: there(&args.written.shown, Outside::Shown),
+                ..FileVersion::default()
+            });
             let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().to_string();
             versions.push(Version::new(name, checked).map_err(|e| format!("{}: {e}", path.display()))?);
         }
         tell_apart(&mut versions);
-        let files = [args.left.as_path(), right].map(|p| vec![p.display().to_string()]).to_vec();
         Ok(Some(Case {
             title: format!("{} and {}", versions[0].name(), versions[1].name()),
             versions,
-            files,
+            sources,
             effort: effort(args),
             map: None,
             rules: Vec::new(),
@@ -81,7 +95,7 @@ impl Case {
         let place = |why: String| format!("{}: {why}", args.left.display());
         let file = TwinFile::read(&files::read(&args.left)?).map_err(place)?;
         let base = args.left.parent().unwrap_or(Path::new("")).to_path_buf();
-        let (mut versions, mut names, mut recorded) = (Vec::new(), Vec::new(), Vec::new());
+        let (mut versions, mut sources, mut recorded) = (Vec::new(), Vec::new(), Vec::new());
         for version in &file.version {
             let paths: Vec<PathBuf> = version.files.iter().map(|f| base.join(f)).collect();
             let written = Written {
@@ -99,7 +113,13 @@ impl Case {
             let first = version.files.first().cloned().unwrap_or_default();
             let name = version.name.clone().unwrap_or_else(|| first.clone());
             versions.push(Version::new(name, checked).map_err(|e| place(format!("{first}: {e}")))?);
-            names.push(paths.iter().map(|p| p.display().to_string()).collect());
+            let beside = |name: &String| base.join(name).display().to_string();
+            sources.push(FileVersion {
+                files: version.files.iter().map(beside).collect(),
+                sheets: version.sheets.iter().map(beside).collect(),
+                tags: version.tags.as_ref().map(beside),
+                ..version.clone()
+            });
             recorded.push(version.recorded.as_ref().map(|r| times(&base.join(r))).transpose()?);
         }
         tell_apart(&mut versions);
@@ -108,7 +128,7 @@ impl Case {
         Ok(Some(Case {
             title,
             versions,
-            files: names,
+            sources,
             effort: Effort { shard: args.shard, ..file.effort(&effort(args)) },
             map,
             rules: file.rules()?,

@@ -285,6 +285,42 @@ fn the_twin_file_that_was_meant_does_the_same() {
     assert!(status == 2 && err.contains("mode is `lockstep` or `free`, not `sideways`"), "{err}");
 }
 
+/// What was said of versions and pairs is in the twin file that is saved, and that gives the same verdict.
+#[test]
+fn a_saved_twin_file_loses_nothing() {
+    let folder = TempDir::new().unwrap();
+    let file = |name: &str, text: &str| {
+        let path = folder.path().join(name);
+        fs::write(&path, text).unwrap();
+        path.to_str().unwrap().to_string()
+    };
+    let program = |inputs: &str, least: u32| {
+        format!(
+            "PROGRAM P VAR_INPUT {inputs} END_VAR VAR Level AT %MW3 : INT; END_VAR VAR_OUTPUT o : BOOL; END_VAR
+             o := Key AND Level > {least}; END_PROGRAM"
+        )
+    };
+    let old = file("old.st", &program("Key : BOOL;", 30));
+    let new = file("new.st", &program("Key : BOOL; Spare : BOOL;", 30));
+    let tagged = root().join("demo/filter_old.il").to_str().unwrap().to_string();
+    let tags = root().join("demo/filter_tags.csv").to_str().unwrap().to_string();
+    let by_hand = root().join("demo/filter_by_hand.st").to_str().unwrap().to_string();
+    let saved = folder.path().join("saved.toml").to_str().unwrap().to_string();
+    for call_of in [
+        vec![old.as_str(), &new, "--given", "Level", "--agree", "Spare", "--within", "30ms", "--scan", "5ms..20ms"],
+        vec![tagged.as_str(), &by_hand, "--tags", &tags],
+        vec![tagged.as_str(), &by_hand, "--tags", &tags, "--scan", "10ms", "--right-scan", "20ms"],
+    ] {
+        let quick = ["--scenarios", "60", "--faults", "0"];
+        let first = call(&[&["compare"], call_of.as_slice(), &quick, &["--save", &saved]].concat());
+        let again = call(&["compare", &saved]);
+        let text = fs::read_to_string(&saved).unwrap();
+        assert_eq!(first.0, again.0, "{}{}{}", first.2, again.2, text);
+        let head = |out: &str| out.lines().take(8).map(str::to_string).collect::<Vec<_>>();
+        assert_eq!(head(&first.1), head(&again.1), "{text}");
+    }
+}
+
 #[test]
 fn a_killed_comparison_goes_on() {
     let folder = TempDir::new().unwrap();

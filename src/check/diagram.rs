@@ -178,7 +178,7 @@ impl Lowering<'_, '_, '_> {
             return Some(Ty::BOOL);
         }
         let unit = match &block.instance {
-            Some(instance) => match self.env.place(instance, Access::Read)?.ty {
+            Some(instance) => match self.env.place(instance, Access::Share)?.ty {
                 Ty::Block(unit) => Some(unit),
                 _ => None,
             },

@@ -47,7 +47,10 @@ fn variable(hints: &mut Vec<Diagnostic>, kind: UnitKind, number: usize, var: &Va
     } else if !used.written && !var.constant && var.is_output() {
         let message = format!("output `{}` is never written", var.name);
         hints.push(Diagnostic::warning(codes::NEVER_WRITTEN, var.span, message));
-    } else if used.read && !used.written && !outside && !var.constant && !holds_code {
+    } else if used.read && !used.written && !outside && holds_code {
+        let message = format!("`{}` is read but never called: its outputs stay at their initial values", var.name);
+        hints.push(Diagnostic::warning(codes::NEVER_WRITTEN, var.span, message));
+    } else if used.read && !used.written && !outside && !var.constant {
         let message = format!("`{}` is read but never written: it stays at its initial value", var.name);
         hints.push(Diagnostic::warning(codes::NEVER_WRITTEN, var.span, message));
     } else if !used.written && !used.read && var.is_output() {

@@ -1,6 +1,7 @@
 //! The twin file: a comparison that is written down, as TOML. Everything but the versions has a sensible default.
 
 use super::pair::reading_word;
+pub use super::save::write;
 use super::{Effort, Law, Mapping, Pairing, Rule, Timing, Tolerance, Twin, Version};
 use crate::lang::read_duration;
 use crate::model::{Duration, Elem, format_duration};
@@ -392,37 +393,4 @@ pub(super) fn by_map(pairing: &mut Pairing, versions: [&Version; 2], text: &str)
         }
     }
     Ok(())
-}
-
-/// The twin file that two versions alone would have meant.
-#[must_use]
-pub fn write(twin: &Twin<'_>, files: [&[String]; 2], effort: &Effort) -> String {
-    let quoted = |text: &str| toml::Value::String(text.to_string()).to_string();
-    let mut out = String::new();
-    let time = match &twin.timing {
-        Timing::Lockstep(time) => time,
-        Timing::Free(times) => &times[0],
-    };
-    out.push_str(&match time {
-        ScanTime::Range { low, high, .. } => {
-            format!("scan = \"{}..{}\"\n", format_duration(*low), format_duration(*high))
-        }
-        time => format!("scan = \"{}\"\n", format_duration(time.longest())),
-    });
-    out.push_str("mode = \"lockstep\"\nscenarios = []\n\n");
-    for (version, files) in twin.versions().into_iter().zip(files) {
-        let list: Vec<String> = files.iter().map(|f| quoted(f)).collect();
-        out.push_str(&format!("[[version]]\nname = {}\nfiles = [{}]\n\n", quoted(&version.name), list.join(", ")));
-    }
-    let name = |version: &Version, id| version.machine.point(id).name.clone();
-    for pair in twin.pairing.inputs.iter().chain(&twin.pairing.outputs) {
-        let (left, right) = (name(&twin.left, pair.left), name(&twin.right, pair.right));
-        out.push_str(&format!("[[pair]]\nleft = {}\nright = {}\n\n", quoted(&left), quoted(&right)));
-    }
-    out.push_str("[tolerance]\ndefault = \"exact\"\n\n");
-    out.push_str(&format!(
-        "[effort]\nscenarios = {}\nscans = {}\nseed = {}\nfaults = {}\n",
-        effort.scenarios, effort.scans, effort.seed, effort.faults
-    ));
-    out
 }

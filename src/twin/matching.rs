@@ -130,9 +130,8 @@ fn seen(twin: &Twin<'_>, controller: &Controller, side: usize, pair: &super::Pai
             }
         }
         PointType::Text => {
-            // Strings have numbers of their own on each side; what they are is told by a sum over their bytes.
-            let text = controller.get(point).to_string();
-            text.bytes().fold(7i64, |sum, byte| sum.wrapping_mul(0x100_0000_01B3) ^ i64::from(byte))
+            // Strings have numbers of their own on each side; here both sides have those of the twin.
+            twin.shown.number(&controller.get(point).to_string())
         }
         _ if side == 0 => pair.right_of(twin.machines(), slot).unwrap_or(i64::MIN),
         _ => slot,

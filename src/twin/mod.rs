@@ -23,6 +23,7 @@ mod reading;
 mod replay;
 mod rules;
 mod run;
+mod save;
 mod scenario;
 pub mod script;
 mod search;
@@ -193,6 +194,8 @@ pub struct Twin<'v> {
     pub halt: Halt,
     /// Strings that inputs are given.
     pub(crate) texts: texts::Texts,
+    /// Strings that outputs have shown, so that two of them are the same where their numbers are.
+    pub(crate) shown: texts::Texts,
     /// Numbers of the probes of each rule, left and right; none where it cannot be asked.
     probes: Vec<[Vec<usize>; 2]>,
     /// Rules that could not be asked of a version, and why.
@@ -217,6 +220,7 @@ impl<'v> Twin<'v> {
             given: Vec::new(),
             halt: Halt::default(),
             texts: texts::Texts::new([left, right]),
+            shown: texts::Texts::default(),
             probes: Vec::new(),
             unasked: Vec::new(),
         }

@@ -92,6 +92,16 @@ pub struct Alone {
     pub agreed: bool,
 }
 
+/// Why a pair that was taken apart is alone.
+const LEFT_OUT: &str = "left out, as was said";
+
+impl Alone {
+    /// True of a point whose pair was taken apart by saying so.
+    pub(crate) fn is_left_out(&self) -> bool {
+        self.why == LEFT_OUT
+    }
+}
+
 impl fmt::Display for Alone {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(f, "{} {}: {}", self.kind, self.name, self.why)?;
@@ -266,7 +276,7 @@ impl Pairing {
         for (kind, list) in [("input", &mut self.inputs), ("output", &mut self.outputs)] {
             if let Some(at) = list.iter().position(|pair| pair.name.eq_ignore_ascii_case(name)) {
                 let pair = list.remove(at);
-                let (why, hint) = ("left out, as was said".to_string(), String::new());
+                let (why, hint) = (LEFT_OUT.to_string(), String::new());
                 let kind = kind.to_string();
                 self.alone.push(Alone { name: pair.name, kind, why, hint, matters: true, agreed: true });
                 return Ok(());

@@ -34,8 +34,7 @@ pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
 fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: bool) -> Result<Outcome, String> {
     let mut twin = case.twin(args, other)?;
     if let Some(path) = &args.save {
-        let files = [case.files[0].as_slice(), case.files[other].as_slice()];
-        files::write(path, file::write(&twin, files, &case.effort))?;
+        files::write(path, file::write(&twin, [&case.sources[0], &case.sources[other]], &case.effort))?;
     }
     let given = case.play(&mut twin)?;
     let (verdict, took) = match &args.state {

@@ -50,6 +50,16 @@ pub(super) struct Content {
     closing: &'static str,
 }
 
+/// On which versions the lines of a scenario mean the same.
+fn replay(twin: &Twin) -> String {
+    let [left, right] = twin.versions();
+    let alike = twin.pairing.inputs.iter().all(|pair| {
+        pair.mapping == Mapping::Same && right.machine.point(pair.right).name.eq_ignore_ascii_case(&pair.name)
+    });
+    let on = if alike { "either version".to_string() } else { format!("{}, whose names they are", left.name) };
+    format!("These lines are a scenario: save them, and they replay on {on}.")
+}
+
 #[derive(Serialize)]
 struct Shown {
     script: Vec<String>,
@@ -300,7 +310,7 @@ fn different(out: &mut Content, twin: &Twin<'_>, d: &Difference) {
     let e = &d.explanation;
     out.difference = Some(Shown {
         script: e.script.clone(),
-        replay: "These lines are a scenario: save them, and they replay on either version.".to_string(),
+        replay: replay(twin),
         sides: d
             .versions
             .iter()
