@@ -77,10 +77,8 @@ fn standard() -> Vec<Placing> {
     let inside = |sections: &'static str| -> Box<dyn Fn(&Parts) -> String> {
         Box::new(move |p| format!("PROGRAM Main {sections}\n{}\nEND_PROGRAM", body(p)))
     };
-    let globals = "VAR_GLOBAL a AT %IX0.0, b AT %IX7.7 : BOOL; p AT %QX0.1 : BOOL; q AT %QW4 : INT; END_VAR\n"
-        .replace("a AT %IX0.0, b AT %IX7.7 : BOOL;", "a AT %IX0.0 : BOOL; b AT %IX7.7 : BOOL;");
+    let globals = "VAR_GLOBAL a AT %IX0.0 : BOOL; b AT %IX7.7 : BOOL; p AT %QX0.1 : BOOL; q AT %QW4 : INT; END_VAR\n";
     let external = "VAR_EXTERNAL a, b, p : BOOL; q : INT; END_VAR";
-    let (one, two) = (globals.clone(), globals);
     vec![
         placing("declared", inside("VAR_INPUT a, b : BOOL; END_VAR VAR_OUTPUT p : BOOL; q : INT; END_VAR")),
         placing(
@@ -105,7 +103,7 @@ fn standard() -> Vec<Placing> {
             "globals in a function block",
             Box::new(move |p| {
                 format!(
-                    "{one} FUNCTION_BLOCK Inner {external}\n{}\nEND_FUNCTION_BLOCK
+                    "{globals} FUNCTION_BLOCK Inner {external}\n{}\nEND_FUNCTION_BLOCK
                      PROGRAM Main VAR Part : Inner; END_VAR Part(); END_PROGRAM",
                     body(p)
                 )
@@ -115,7 +113,7 @@ fn standard() -> Vec<Placing> {
             "globals in two programs",
             Box::new(move |p| {
                 format!(
-                    "{two} PROGRAM One {external}\n{}\nEND_PROGRAM PROGRAM Two {external}\n{}\nEND_PROGRAM",
+                    "{globals} PROGRAM One {external}\n{}\nEND_PROGRAM PROGRAM Two {external}\n{}\nEND_PROGRAM",
                     p.bit, p.word
                 )
             }),

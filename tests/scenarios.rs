@@ -10,7 +10,7 @@ use honest_twin::prove::{Means, prove};
 use honest_twin::scan::{Controller, ScanTime, Stimulus};
 use honest_twin::show;
 use honest_twin::twin::script::{Played, Script, play, read_table};
-use honest_twin::twin::{Twin, Verdict, Version};
+use honest_twin::twin::{Effort, Tolerance, Twin, Verdict, Version, compare_twin};
 
 /// A drum filter: the rinse follows the level, the key counts, the count survives the power.
 fn filter() -> Version {
@@ -136,5 +136,26 @@ fn times_below_a_millisecond_replay() {
     }
     for wrong in ["", ".5", "1.", "1.0000001", "1,5", "--1", "1e3", "9223372036854775807"] {
         assert_eq!(Value::parse(Elem::Time, wrong).is_some(), wrong == "1.", "{wrong}");
+    }
+}
+
+/// STRING outputs within a tolerance are compared letter by letter, whatever numbers strings have on each side.
+#[test]
+fn strings_within_a_tolerance_are_told_apart() {
+    let make = |name: &str, on: &str| {
+        let text = format!(
+            "PROGRAM P VAR_INPUT k : BOOL; END_VAR VAR_OUTPUT s : STRING; END_VAR VAR m : BOOL; other : STRING := 'spare'; END_VAR
+             s := SEL(m, 'at rest', {on}); m := k; END_PROGRAM"
+        );
+        version(name, &text, Language::St)
+    };
+    let (rinse, drain) = (make("old", "'rinse'"), make("new", "'rinsf'"));
+    let effort = Effort { scenarios: 60, scans: 6_000, faults: 0, ..Effort::default() };
+    for (right, same) in [(&make("same", "'rinse'"), true), (&drain, false)] {
+        let mut twin = Twin::new(&rinse, right);
+        twin.pairing.tolerate(None, Tolerance::Within(Duration::from_millis(60))).unwrap();
+        let verdict = compare_twin(&twin, &effort, |_| {});
+        assert_eq!(matches!(verdict, Verdict::Tested(_)), same, "{}", show::verdict(&verdict));
+        assert_eq!(matches!(verdict, Verdict::Different(_)), !same, "{}", show::verdict(&verdict));
     }
 }

@@ -559,7 +559,7 @@ fn elem_is_any(address: &str) -> bool {
 }
 
 /// Addresses are the same whatever the case, and `%I0.0` is `%IX0.0`.
-pub(crate) fn normal_address(address: &str) -> String {
+pub(super) fn normal_address(address: &str) -> String {
     let upper = address.to_ascii_uppercase();
     let bare = upper.chars().nth(2).is_some_and(|c| c.is_ascii_digit());
     if bare { format!("{}X{}", &upper[..2], &upper[2..]) } else { upper }

@@ -19,7 +19,7 @@ pub(crate) mod typed;
 mod types;
 
 pub(crate) use diagram::wire_name;
-pub(crate) use env::normal_address;
+pub(crate) use outside::written_address;
 
 pub use declare::{Declaration, declarations};
 pub use probe::{Probe, probe};

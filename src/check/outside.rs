@@ -5,6 +5,7 @@ use super::Checked;
 use super::env::normal_address;
 use super::typed::{Ty, UnitId, Var};
 use crate::dialect::Tags;
+use crate::model::sheet::Library;
 use crate::model::{Outside, Section};
 
 impl Checked {
@@ -14,48 +15,58 @@ impl Checked {
     /// # Errors
     /// If there is no such variable, or if it is a constant or an instance of a function block.
     pub fn outside(mut self, name: &str, what: Outside) -> Result<Checked, String> {
+        self.mark(name, what)?;
+        Ok(self)
+    }
+
+    /// Marks a variable; where it cannot be marked nothing is changed.
+    fn mark(&mut self, name: &str, what: Outside) -> Result<(), String> {
         let library = self.project.library.clone();
-        let is_meant = |var: &Var| {
-            let written = var.address.as_ref().map(|address| {
-                let of_dialect = library.as_ref().and_then(|library| library.sheet.written(address));
-                of_dialect.unwrap_or_else(|| normal_address(address))
-            });
-            var.name.eq_ignore_ascii_case(name) || written.is_some_and(|w| w.eq_ignore_ascii_case(&normal(name)))
-        };
-        let mut found = Vec::new();
-        for var in self.reachable().filter(|var| is_meant(var)) {
-            match (&var.ty, var.constant) {
-                (_, true) => return Err(format!("`{}` is a constant, which no outside gives or changes", var.name)),
-                (Ty::Block(_), false) => {
-                    return Err(format!("`{}` is an instance, which writes its own parts; name a variable", var.name));
-                }
-                _ => {}
+        let wanted = normal(name);
+        let is_at = |address: &String| written_address(library.as_deref(), address).eq_ignore_ascii_case(&wanted);
+        let mut meant: Vec<&mut Var> = self
+            .reachable()
+            .filter(|var| var.name.eq_ignore_ascii_case(name) || var.address.as_ref().is_some_and(is_at))
+            .collect();
+        if meant.is_empty() {
+            return Err(format!("there is no variable `{name}` that the outside could give or see"));
+        }
+        for var in &meant {
+            if var.constant {
+                return Err(format!("`{}` is a constant, which no outside gives or changes", var.name));
             }
+            if matches!(var.ty, Ty::Block(_)) {
+                return Err(format!("`{}` is an instance, which writes its own parts; name a variable", var.name));
+            }
+        }
+        for var in &mut meant {
             var.section = match what {
                 Outside::Given => Section::Input,
                 Outside::Shown => Section::Output,
             };
-            found.push((var.name.clone(), what));
         }
-        if found.is_empty() {
-            return Err(format!("there is no variable `{name}` that the outside could give or see"));
-        }
-        self.outside.extend(found);
-        Ok(self)
+        let marked: Vec<_> = meant.iter().map(|var| (var.name.clone(), what)).collect();
+        self.outside.extend(marked);
+        Ok(())
     }
 
     /// The project with all that the outside gives or sees in another one, where it has the names.
     #[must_use]
-    pub fn outside_as_in(self, other: &Checked) -> Checked {
-        let said = other.outside.iter();
-        said.fold(self, |checked, (name, what)| checked.clone().outside(name, *what).unwrap_or(checked))
+    pub fn outside_as_in(mut self, other: &Checked) -> Checked {
+        for (name, what) in &other.outside {
+            // What there is not is nothing to mark.
+            let _ = self.mark(name, *what);
+        }
+        self
     }
 
     /// The project with what the outside gives and sees by a tag list, as far as it has that.
     #[must_use]
-    pub fn outside_by(self, tags: &Tags) -> Checked {
-        let said = tags.rows.iter().filter_map(|tag| tag.outside.map(|what| (&tag.address, what)));
-        said.fold(self, |checked, (address, what)| checked.clone().outside(address, what).unwrap_or(checked))
+    pub fn outside_by(mut self, tags: &Tags) -> Checked {
+        for (tag, what) in tags.rows.iter().filter_map(|tag| tag.outside.map(|what| (tag, what))) {
+            let _ = self.mark(&tag.address, what);
+        }
+        self
     }
 
     /// Variables of the programs that run, and globals.
@@ -64,6 +75,12 @@ impl Checked {
         let units = self.units.iter_mut().enumerate().filter(move |(n, _)| programs.contains(&UnitId(*n as u32)));
         units.flat_map(|(_, unit)| &mut unit.vars).filter(|var| var.global.is_none()).chain(&mut self.globals)
     }
+}
+
+/// An address as a program writes it: in its dialect's way, or in the standard's usual spelling.
+pub(crate) fn written_address(library: Option<&Library>, address: &str) -> String {
+    let of_dialect = library.and_then(|library| library.sheet.written(address));
+    of_dialect.unwrap_or_else(|| normal_address(address))
 }
 
 /// An address of the standard in its usual spelling; any other name as it is.

@@ -7,6 +7,29 @@ use serde::Serialize;
 pub struct Duration(i64);
 
 impl Duration {
+    /// Milliseconds as text, with up to six digits behind the point; `None` of anything else.
+    pub(crate) fn read_milliseconds(text: &str) -> Option<Duration> {
+        let (sign, text) = text.strip_prefix('-').map_or((1, text), |text| (-1, text));
+        let (whole, fraction) = text.split_once('.').unwrap_or((text, ""));
+        if fraction.len() > 6 || !fraction.chars().all(|c| c.is_ascii_digit()) {
+            return None;
+        }
+        let whole: i64 = whole.parse().ok().filter(|whole| *whole >= 0)?;
+        let below: i64 = format!("{fraction:0<6}").parse().ok()?;
+        Some(Duration::from_nanos(sign * whole.checked_mul(1_000_000)?.checked_add(below)?))
+    }
+
+    /// Milliseconds, with a fraction only where there is one.
+    pub(crate) fn milliseconds_text(self) -> String {
+        let (sign, nanos) = (if self.nanos() < 0 { "-" } else { "" }, self.nanos().unsigned_abs());
+        let (whole, below) = (nanos / 1_000_000, nanos % 1_000_000);
+        if below == 0 {
+            format!("{sign}{whole}")
+        } else {
+            format!("{sign}{whole}.{below:06}").trim_end_matches('0').to_string()
+        }
+    }
+
     /// No time at all.
     pub const ZERO: Duration = Duration(0);
 

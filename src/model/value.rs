@@ -62,24 +62,11 @@ impl Value {
                 _ => return None,
             },
             Elem::Real | Elem::Lreal => Value::Real(text.parse().ok()?),
-            Elem::Time | Elem::Ltime => Value::Time(milliseconds(text)?),
+            Elem::Time | Elem::Ltime => Value::Time(Duration::read_milliseconds(text)?),
             _ => Value::Int(text.parse().ok()?),
         };
         value.to_slot(elem).map(|_| value)
     }
-}
-
-/// A time in milliseconds, with up to six digits behind the point.
-fn milliseconds(text: &str) -> Option<Duration> {
-    let (sign, digits) = text.strip_prefix('-').map_or((1, text), |digits| (-1, digits));
-    let (whole, fraction) = digits.split_once('.').unwrap_or((digits, ""));
-    let is_number = |text: &str| text.bytes().all(|b| b.is_ascii_digit());
-    if whole.is_empty() || fraction.len() > 6 || !is_number(whole) || !is_number(fraction) {
-        return None;
-    }
-    let below: i64 = format!("{fraction:0<6}").parse().ok()?;
-    let nanos = whole.parse::<i64>().ok()?.checked_mul(1_000_000)?.checked_add(below)?;
-    Some(Duration::from_nanos(sign * nanos))
 }
 
 impl Value {
@@ -87,11 +74,7 @@ impl Value {
     #[must_use]
     pub fn cell(&self) -> String {
         match self {
-            Value::Time(time) if time.nanos() % 1_000_000 != 0 => {
-                let (sign, nanos) = (if time.nanos() < 0 { "-" } else { "" }, time.nanos().unsigned_abs());
-                let digits = format!("{sign}{}.{:06}", nanos / 1_000_000, nanos % 1_000_000);
-                digits.trim_end_matches('0').to_string()
-            }
+            Value::Time(time) => time.milliseconds_text(),
             other => other.to_string(),
         }
     }

@@ -2,7 +2,7 @@
 
 use super::layout::Layout;
 use crate::check::typed::{Ty, Var};
-use crate::check::{Checked, normal_address};
+use crate::check::{Checked, written_address};
 use crate::model::{Elem, Section};
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -61,7 +61,7 @@ pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<
     let Some(layout) = Layout::new(checked) else { return Vec::new() };
     let mut lister = Lister { checked, layout, out: Vec::new(), depth: 0 };
     for (var, slot) in checked.globals.iter().zip(globals) {
-        lister.part(&var.ty, var.name.clone(), written_address(checked, var), *slot, direction(var, false));
+        lister.part(&var.ty, var.name.clone(), address_of(checked, var), *slot, direction(var, false));
     }
     let several = checked.programs.len() > 1;
     for (program, base) in checked.programs.iter().zip(programs) {
@@ -72,7 +72,7 @@ pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<
             }
             let slot = base + lister.layout.offset(program.unit, number as u32);
             let name = if several { format!("{}.{}", program.instance, var.name) } else { var.name.clone() };
-            lister.part(&var.ty, name, written_address(checked, var), slot, direction(var, true));
+            lister.part(&var.ty, name, address_of(checked, var), slot, direction(var, true));
         }
     }
     let mut out = lister.out;
@@ -129,10 +129,8 @@ fn direction(var: &Var, in_program: bool) -> Direction {
 }
 
 /// The address of a variable as its program writes it.
-fn written_address(checked: &Checked, var: &Var) -> Option<String> {
-    let address = var.address.as_ref()?;
-    let of_dialect = checked.project().library.as_ref().and_then(|library| library.sheet.written(address));
-    Some(of_dialect.unwrap_or_else(|| normal_address(address)))
+fn address_of(checked: &Checked, var: &Var) -> Option<String> {
+    var.address.as_ref().map(|address| written_address(checked.project().library.as_deref(), address))
 }
 
 struct Lister<'c> {

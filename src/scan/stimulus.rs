@@ -144,7 +144,7 @@ impl Stimulus {
                 .collect::<Vec<_>>(),
         ];
         for event in &self.events {
-            let mut row = vec![milliseconds_text(event.at)];
+            let mut row = vec![event.at.milliseconds_text()];
             if with_power {
                 row.push(event.power.map_or(String::new(), |p| p.word().to_string()));
             }
@@ -180,24 +180,9 @@ fn power(cell: &str) -> Result<Power, String> {
         .ok_or_else(|| format!("`{cell}` is none of power-cycle, stop and run"))
 }
 
-/// Whole milliseconds, or with a fraction down to a nanosecond.
+/// A moment: whole milliseconds, or with a fraction down to a nanosecond.
 fn milliseconds(text: &str) -> Option<Duration> {
-    let (whole, fraction) = text.split_once('.').unwrap_or((text, ""));
-    if fraction.len() > 6 || !fraction.chars().all(|c| c.is_ascii_digit()) {
-        return None;
-    }
-    let whole: i64 = whole.parse().ok().filter(|w| *w >= 0)?;
-    let fraction: i64 = format!("{fraction:0<6}").parse().ok()?;
-    Some(Duration::from_nanos(whole.checked_mul(1_000_000)?.checked_add(fraction)?))
-}
-
-/// Milliseconds, with a fraction only where there is one.
-pub(super) fn milliseconds_text(time: Duration) -> String {
-    let (whole, rest) = (time.nanos() / 1_000_000, time.nanos() % 1_000_000);
-    if rest == 0 {
-        return whole.to_string();
-    }
-    format!("{whole}.{rest:06}").trim_end_matches('0').to_string()
+    Duration::read_milliseconds(text).filter(|time| *time >= Duration::ZERO)
 }
 
 impl Machine {

@@ -1,6 +1,5 @@
 //! What was seen, scan by scan: trace CSV.
 
-use super::stimulus::milliseconds_text;
 use super::{Controller, Direction, Machine, Point, PointId, Power, ScanTime, Stimulus};
 use crate::model::{Duration, Instant, ScanNumber, Value};
 
@@ -19,7 +18,7 @@ impl Trace {
     pub fn write(&self) -> String {
         let mut rows = vec![["scan", "time_ms"].iter().map(ToString::to_string).chain(self.names.clone()).collect()];
         for (scan, at, values) in &self.rows {
-            let mut row = vec![scan.0.to_string(), milliseconds_text(at.0)];
+            let mut row = vec![scan.0.to_string(), at.0.milliseconds_text()];
             row.extend(values.iter().map(ToString::to_string));
             rows.push(row);
         }

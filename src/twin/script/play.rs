@@ -5,6 +5,7 @@ use crate::check::probe;
 use crate::model::{Duration, Instant, ScanNumber, Value};
 use crate::scan::{Controller, Direction, Machine, PointId, Power, Recorder, ScanTime, Trace};
 use crate::twin::Version;
+use crate::twin::explain::readable;
 use serde::Serialize;
 use std::collections::HashMap;
 
@@ -442,17 +443,10 @@ fn found(controller: &Controller, text: &str) -> String {
     names.dedup();
     let values = names.iter().filter_map(|name| {
         let point = controller.machine().find(name)?;
-        Some(format!("{} = {}", controller.machine().point(point).name, shown_value(&controller.get(point))))
+        Some(format!("{} = {}", controller.machine().point(point).name, readable(&controller.get(point))))
     });
     let values: Vec<String> = values.take(4).collect();
     if values.is_empty() { String::new() } else { format!("; found {}", values.join(", ")) }
-}
-
-fn shown_value(value: &Value) -> String {
-    match value {
-        Value::Bool(bit) => if *bit { "TRUE" } else { "FALSE" }.to_string(),
-        other => other.to_string(),
-    }
 }
 
 fn input(machine: &Machine, name: &str, text: &str) -> Result<(PointId, Value), String> {
