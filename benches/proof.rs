@@ -67,7 +67,7 @@ fn main() {
         let (left, right) = (version(blocks, false), version(blocks, true));
         let mut twin = Twin::new(&left, &right);
         let (low, high) = (Duration::from_millis(1), Duration::from_millis(50));
-        twin.timing = Timing::Lockstep(ScanTime::Range { low, high, seed: 1 });
+        twin.timing = Timing::Lockstep(ScanTime::Range { low, high, step: Duration::from_nanos(1), seed: 1 });
         let means = Means { effort: Effort { scenarios: 0, ..Effort::default() }, ..Means::default() };
         let start = time::Instant::now();
         let verdict = prove(&twin, &means, |_| true);

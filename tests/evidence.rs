@@ -171,7 +171,7 @@ fn rules_hold_or_tell_who_breaks_them() {
     let lines: Vec<&str> = text.lines().filter(|l| l.trim().starts_with("rule ")).collect();
     insta::assert_snapshot!(lines.join("\n"));
     let tested = tested(verdict);
-    assert!(tested.rules[1].scenario.is_some(), "what breaks a rule is shown");
+    assert!(tested.rules[1].breach.is_some(), "what breaks a rule is shown");
 }
 
 #[test]
@@ -345,7 +345,7 @@ fn waves_go_out_and_come_back() {
     let twin = Twin::new(&old, &new);
     let t = tested(compare_twin(&twin, &Effort { scenarios: 200, ..Effort::default() }, |_| {}));
     let both = traces(&twin, &t.sample, 0, 1_000);
-    let text = show::vcd(&both, ["old", "new"]).unwrap();
+    let text = show::vcd(&both, &["old", "new"]).unwrap();
     let stimulus = Stimulus::from_vcd(&text, old.machine()).unwrap();
     let time = ScanTime::Fixed(Duration::from_millis(10));
     let scans = both[0].rows.len() as u64;

@@ -202,7 +202,12 @@ fn programs_run_in_order_and_by_their_intervals() {
 
 #[test]
 fn jitter_is_drawn_from_its_range_and_repeats() {
-    let time = ScanTime::Range { low: Duration::from_millis(8), high: Duration::from_millis(12), seed: 7 };
+    let time = ScanTime::Range {
+        low: Duration::from_millis(8),
+        high: Duration::from_millis(12),
+        step: Duration::from_nanos(1),
+        seed: 7,
+    };
     let draw = || time.clock().take(200).map(|i| i.0.millis()).collect::<Vec<_>>();
     let starts = draw();
     assert_eq!(starts, draw());

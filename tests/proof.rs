@@ -54,7 +54,12 @@ fn the_corpus_is_proved() {
         for language in LANGUAGES.iter().filter(|l| **l != Language::St) {
             let other = read(*language);
             // Every scan takes a time of its own.
-            let time = ScanTime::Range { low: Duration::from_millis(1), high: Duration::from_millis(50), seed: 1 };
+            let time = ScanTime::Range {
+                low: Duration::from_millis(1),
+                high: Duration::from_millis(50),
+                step: Duration::from_nanos(1),
+                seed: 1,
+            };
             let mut twin = Twin::new(&first, &other);
             twin.timing = Timing::Lockstep(time);
             let (verdict, certificate) = prove_certified(&twin, &alone(), |_| true);
@@ -229,7 +234,12 @@ fn what_is_late_is_proved_to_be_no_later() {
     for (ty, one, other, most, is_so) in cases {
         let (left, right) = (relay("one", ty, one), relay("other", ty, other));
         let mut twin = Twin::new(&left, &right);
-        let range = ScanTime::Range { low: Duration::from_millis(1), high: Duration::from_millis(50), seed: 1 };
+        let range = ScanTime::Range {
+            low: Duration::from_millis(1),
+            high: Duration::from_millis(50),
+            step: Duration::from_nanos(1),
+            seed: 1,
+        };
         twin.timing = Timing::Lockstep(range);
         twin.pairing.tolerate(None, Tolerance::Within(Duration::from_millis(most))).unwrap();
         let (verdict, certificate) = prove_certified(&twin, &alone(), |_| true);
@@ -267,8 +277,8 @@ fn rules_with_times_are_proved_to_the_very_scan() {
         for (rule, expected) in proved.rules.iter().zip(expected) {
             assert_eq!(rule.proved, [expected; 2], "{kind} {}", rule.name);
             // A proof is about controllers that are not stopped; power that comes back in STOP finds outputs off.
-            let stopped = rule.scenario.as_ref().is_some_and(|s| s.contains("stop"));
-            assert!(rule.holds() == expected || (expected && stopped), "{kind} {}: {:?}", rule.name, rule.scenario);
+            let stopped = rule.breach.as_ref().is_some_and(|b| b.script.iter().any(|line| line.contains("stop")));
+            assert!(rule.holds() == expected || (expected && stopped), "{kind} {}: {:?}", rule.name, rule.breach);
         }
     }
 }
@@ -299,7 +309,12 @@ fn ticks_that_are_kept_are_those_of_the_time_that_is_kept() {
         let left = rinse("ticks", variables, &keeps, shows);
         let right = rinse("time", "Kept : TIME;", time, of_time);
         let mut twin = Twin::new(&left, &right);
-        let range = ScanTime::Range { low: Duration::from_millis(1), high: Duration::from_millis(50), seed: 1 };
+        let range = ScanTime::Range {
+            low: Duration::from_millis(1),
+            high: Duration::from_millis(50),
+            step: Duration::from_nanos(1),
+            seed: 1,
+        };
         twin.timing = Timing::Lockstep(range);
         let (verdict, certificate) = prove_certified(&twin, &alone(), |_| true);
         let text = show::verdict(&verdict);

@@ -30,7 +30,12 @@ struct Case {
 
 /// Every scan takes a time of its own. Differences are looked for in so many scenarios.
 fn decide(left: &Version, right: &Version, scenarios: u64) -> Verdict {
-    let time = ScanTime::Range { low: Duration::from_millis(1), high: Duration::from_millis(250), seed: 1 };
+    let time = ScanTime::Range {
+        low: Duration::from_millis(1),
+        high: Duration::from_millis(250),
+        step: Duration::from_nanos(1),
+        seed: 1,
+    };
     let mut twin = Twin::new(left, right);
     twin.timing = Timing::Lockstep(time);
     let usual = Effort::default();

@@ -32,11 +32,13 @@ pub(crate) enum Command {
     Translate(Translate),
     /// Run a project scan by scan in virtual time and write its trace.
     Run(Run),
-    /// Run two versions beside each other on thousands of scenarios and say whether they differ, and why.
+    /// Run two versions beside each other on thousands of scenarios and say whether they differ, and why; or one version,
+    /// and say whether it keeps its rules.
     Compare(Compare),
     /// Join what the parts of a comparison (`compare --shard`) have tried.
     Merge(Merge),
-    /// Prove two versions the same for every input sequence of any length, or find a scenario in which they differ.
+    /// Prove two versions the same for every input sequence of any length, or find a scenario in which they differ; or
+    /// prove that one version keeps its rules.
     Prove(Prove),
     /// Draw rungs and networks: in the terminal, as SVG or as PNG; two versions side by side; or one scan with its power.
     Draw(Draw),
@@ -177,7 +179,7 @@ pub(crate) struct Run {
 pub(crate) struct Compare {
     /// One version: a file, or a folder with the files of a project; or a twin file (.toml), which says everything.
     pub(crate) left: PathBuf,
-    /// The other version.
+    /// The other version. Without it rules, or scenarios that expect something, are asked of the one.
     pub(crate) right: Option<PathBuf>,
     /// Time of a scan on both sides: 10ms, or a range 8ms..12ms to draw from.
     #[arg(long, default_value = "10ms", value_parser = scan_time)]
@@ -198,6 +200,8 @@ pub(crate) struct Compare {
     /// no-inputs, where neither version has one.
     #[arg(long, value_name = "NAMES", value_delimiter = ',')]
     pub(crate) agree: Vec<String>,
+    #[command(flatten)]
+    pub(crate) asked: Asked,
     /// How many scenarios to try.
     #[arg(long, default_value_t = 4_000)]
     pub(crate) scenarios: u64,
@@ -216,7 +220,7 @@ pub(crate) struct Compare {
     /// Where to keep what was tried so far; if it is there, go on from it.
     #[arg(long)]
     pub(crate) state: Option<PathBuf>,
-    /// Where to write the scenario that shows a difference, as a stimulus (.csv) or as lines (.scenario).
+    /// Where to write the scenario that shows a difference or breaks a rule, as a stimulus (.csv) or as lines (.scenario).
     #[arg(long)]
     pub(crate) stimulus: Option<PathBuf>,
     /// Where to write the twin file that was meant.
@@ -232,13 +236,29 @@ pub(crate) struct Compare {
     pub(crate) written: Written,
 }
 
+/// Rules, of all versions, and what is assumed.
+#[derive(Args, Debug, Clone, Default)]
+pub(crate) struct Asked {
+    /// A rule: an expression of structured text that is TRUE at the end of every scan. Rules with times are said in a twin
+    /// file.
+    #[arg(long, value_name = "EXPRESSION")]
+    pub(crate) always: Vec<String>,
+    /// A rule: an expression that is never TRUE.
+    #[arg(long, value_name = "EXPRESSION")]
+    pub(crate) never: Vec<String>,
+    /// What is taken for granted of the outside, with commas: one-change, never-both=NAME+NAME, power-stays, never-stopped,
+    /// rest-first, scan-multiple=5ms.
+    #[arg(long, value_name = "WHAT", value_delimiter = ',')]
+    pub(crate) assume: Vec<String>,
+}
+
 /// `prove`
 #[derive(Args, Debug)]
 pub(crate) struct Prove {
     /// One version: a file, or a folder with the files of a project; or a twin file (.toml), which says everything.
     #[arg(required_unless_present = "recheck")]
     pub(crate) left: Option<PathBuf>,
-    /// The other version.
+    /// The other version. Without it rules, or scenarios that expect something, are asked of the one.
     pub(crate) right: Option<PathBuf>,
     /// A folder for what others can check the proof by: both versions as a circuit, the facts, and what is assumed.
     #[arg(long, value_name = "DIR")]
@@ -259,6 +279,11 @@ pub(crate) struct Prove {
     /// no-inputs, where neither version has one.
     #[arg(long, value_name = "NAMES", value_delimiter = ',')]
     pub(crate) agree: Vec<String>,
+    #[command(flatten)]
+    pub(crate) asked: Asked,
+    /// Where to write the scenario that shows a difference or breaks a rule, as a stimulus (.csv) or as lines (.scenario).
+    #[arg(long)]
+    pub(crate) stimulus: Option<PathBuf>,
     /// After how long it is undecided: 2m, 30s.
     #[arg(long, default_value = "2m", value_parser = duration)]
     pub(crate) time_limit: Duration,
@@ -285,13 +310,14 @@ impl Prove {
             scenario: Vec::new(),
             map: self.map.clone(),
             agree: self.agree.clone(),
+            asked: self.asked.clone(),
             scenarios: effort.scenarios,
             scans: effort.scans,
             seed: self.seed,
             faults: 0,
             shard: (0, 1),
             state: None,
-            stimulus: None,
+            stimulus: self.stimulus.clone(),
             save: None,
             report: self.report.clone(),
             evidence: None,

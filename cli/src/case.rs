@@ -6,7 +6,7 @@ use honest_twin::model::{Duration, Outside, Value};
 use honest_twin::scan::{ScanTime, Stimulus};
 use honest_twin::twin::file::{FileVersion, TwinFile};
 use honest_twin::twin::script::{Failure, Played, Script, play, read_table};
-use honest_twin::twin::{Effort, Mapping, Rule, Scenario, Timing, Tolerance, Twin, Version};
+use honest_twin::twin::{Assumption, Effort, Mapping, Rule, Scenario, Timing, Tolerance, Twin, Version};
 use std::path::{Path, PathBuf};
 
 /// Everything that was read.
@@ -39,10 +39,11 @@ impl Case {
         let case = match (&args.right, is_file) {
             (None, true) => Case::of_file(args, json)?,
             (Some(_), true) => return Err("a twin file names its versions; give it alone".to_string()),
-            (Some(right), false) => Case::of_two(args, right, json)?,
-            (None, false) => return Err("name two versions, or a twin file (.toml)".to_string()),
+            (right, false) => Case::of_files(args, right.as_deref(), json)?,
         };
         let Some(mut case) = case else { return Ok(None) };
+        case.rules.extend(args.asked.always.iter().map(|text| Rule::always(text)));
+        case.rules.extend(args.asked.never.iter().map(|text| Rule::never(text)));
         case.scenarios.extend(args.scenario.iter().cloned());
         if let Some(path) = &args.map {
             case.map = Some(files::read(path)?);
@@ -50,12 +51,11 @@ impl Case {
         Ok(Some(case))
     }
 
-    fn of_two(args: &Compare, right: &Path, json: bool) -> Result<Option<Case>, String> {
+    fn of_files(args: &Compare, right: Option<&Path>, json: bool) -> Result<Option<Case>, String> {
         let mut versions: Vec<Version> = Vec::new();
         let mut sources = Vec::new();
-        for (path, written) in
-            [(args.left.as_path(), args.written.clone()), (right, files::other_side(&args.written, right))]
-        {
+        let other = right.map(|path| (path, files::other_side(&args.written, path)));
+        for (path, written) in [(args.left.as_path(), args.written.clone())].into_iter().chain(other) {
             let Some(mut checked) = files::checked(&[path.to_path_buf()], &written, json)? else { return Ok(None) };
             // What is said of the first version goes for the other, where it has the names.
             if let Some(first) = versions.first() {
@@ -78,15 +78,16 @@ impl Case {
             versions.push(Version::new(name, checked).map_err(|e| format!("{}: {e}", path.display()))?);
         }
         tell_apart(&mut versions);
+        let recorded = versions.iter().map(|_| None).collect();
         Ok(Some(Case {
-            title: format!("{} and {}", versions[0].name(), versions[1].name()),
+            title: versions.iter().map(Version::name).collect::<Vec<_>>().join(" and "),
             versions,
             sources,
             effort: effort(args),
             map: None,
             rules: Vec::new(),
             scenarios: Vec::new(),
-            recorded: vec![None, None],
+            recorded,
             said: None,
         }))
     }
@@ -147,7 +148,10 @@ impl Case {
                 .twin(versions, [0, other], times, self.map.as_deref())
                 .map_err(|why| format!("{}: {why}", args.left.display()))?,
             None => {
-                let mut twin = Twin::new(versions[0], versions[1]);
+                let mut twin = match self.versions.len() {
+                    1 => Twin::single(versions[0]),
+                    _ => Twin::new(versions[0], versions[1]),
+                };
                 if let Some(map) = &self.map {
                     twin.by_map(map)?;
                 }
@@ -164,14 +168,29 @@ impl Case {
         for name in &args.agree {
             twin.pairing.agree(name)?;
         }
+        for text in &args.asked.assume {
+            twin.assume(Assumption::read(text)?).map_err(|why| format!("--assume {text}: {why}"))?;
+        }
         twin.with_rules(self.rules.clone()).map_err(|e| e.to_string())
+    }
+
+    /// How the versions of a comparison were read; one of one version by itself.
+    pub(crate) fn sources_of(&self, other: usize) -> Vec<&FileVersion> {
+        if other == 0 { vec![&self.sources[0]] } else { vec![&self.sources[0], &self.sources[other]] }
+    }
+
+    /// The scenarios, sequence tables and traces that are played first, as they are named.
+    pub(crate) fn scenario_files(&self) -> Vec<String> {
+        self.scenarios.iter().map(|path| path.display().to_string()).collect()
     }
 
     /// Plays the scenarios that were given; what they do is tried first.
     pub(crate) fn play(&self, twin: &mut Twin<'_>) -> Result<Given, String> {
         let mut given = Given::default();
         let mut scenarios = Vec::new();
-        let versions = twin.versions();
+        let both = twin.versions();
+        let versions = if twin.is_single() { &both[..1] } else { &both[..] };
+        let mut judged = Vec::new();
         let time = match &twin.timing {
             Timing::Lockstep(time) => time.clone(),
             Timing::Free([left, _]) => left.clone(),
@@ -183,9 +202,10 @@ impl Case {
                     scenarios.push(Scenario::of_stimulus(&stimulus, twin, scans));
                 }
                 Either::Script(script) => {
-                    let played = play(&script, &versions, &time).map_err(|e| format!("{}: {e}", path.display()))?;
+                    let played = play(&script, versions, &time).map_err(|e| format!("{}: {e}", path.display()))?;
                     given.asked += played.asked;
                     given.failures.extend(played.failures.iter().cloned());
+                    judged.push(twin.judge(&script, &played));
                     let apart = apart_when_forced(twin, &script, &played);
                     given.asked += usize::from(apart.is_some());
                     given.failures.extend(apart);
@@ -193,6 +213,7 @@ impl Case {
                 }
             }
         }
+        twin.judged.extend(judged.into_iter().flatten());
         twin.given.extend(scenarios);
         Ok(given)
     }
@@ -222,6 +243,7 @@ fn apart_when_forced(twin: &Twin<'_>, script: &Script, played: &Played) -> Optio
         version: twin.versions()[1].name().to_string(),
         scan: a.0,
         at: a.1,
+        expected: name.to_string(),
         what: format!("while a point is forced, {name} differs: {} and {}", a.2[x], b.2[y]),
     })
 }

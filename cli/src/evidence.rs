@@ -55,13 +55,30 @@ pub(crate) fn write(
     let (scenario, beyond) = match verdict {
         Verdict::Different(d) => (&d.scenario, BEYOND),
         Verdict::Tested(t) => (&t.sample, 0),
+        Verdict::Broken(b) => match b.first().and_then(|rule| rule.breach.as_deref()) {
+            Some(breach) => (&breach.scenario, BEYOND),
+            None => return Ok(()),
+        },
         _ => return Ok(()),
     };
-    if let Verdict::Different(d) = verdict {
-        put("difference.scenario", &(d.explanation.script.join("\n") + "\n"))?;
-        put("difference.csv", &d.stimulus)?;
+    if let Some((script, stimulus)) = shown(verdict) {
+        let name = if matches!(verdict, Verdict::Different(_)) { "difference" } else { "broken" };
+        put(&format!("{name}.scenario"), &(script.join("\n") + "\n"))?;
+        put(&format!("{name}.csv"), stimulus)?;
+    }
+    if twin.is_single() {
+        return one_trace(&folder, twin, scenario, beyond);
     }
     both_traces(&folder, twin, scenario, beyond)
+}
+
+/// The lines and the stimulus of the scenario that a verdict shows, if it shows one.
+pub(crate) fn shown(verdict: &Verdict) -> Option<(&[String], &str)> {
+    if let Verdict::Different(difference) = verdict {
+        return Some((&difference.explanation.script, &difference.stimulus));
+    }
+    let first = verdict.rules().iter().find_map(|rule| rule.breach.as_deref())?;
+    Some((&first.script, &first.stimulus))
 }
 
 /// Both traces as tables, as waves and as a picture.
@@ -71,11 +88,23 @@ fn both_traces(folder: &Path, twin: &Twin<'_>, scenario: &Scenario, beyond: u64)
     for (trace, side) in both.iter().zip(["left", "right"]) {
         files::write(&folder.join(format!("{side}.csv")), trace.write())?;
     }
-    files::write(&folder.join("both.vcd"), show::vcd(&both, sides)?)?;
+    files::write(&folder.join("both.vcd"), show::vcd(&both, &sides)?)?;
     let [left, right] = traces(twin, scenario, beyond, 400);
     let names: Vec<&str> =
         twin.pairing.inputs().iter().chain(twin.pairing.outputs()).map(|p| p.name.as_str()).collect();
     let drawn = Timing { caption: "both versions".to_string(), ..Timing::of(&left, &names).beside(&right, sides) };
+    let svg = show::timing(&drawn, 1_280);
+    files::write(&folder.join("timing.svg"), &svg)?;
+    files::write(&folder.join("timing.png"), pictures::png(&svg)?)
+}
+
+/// The trace of one version as a table, as waves and as a picture.
+fn one_trace(folder: &Path, twin: &Twin<'_>, scenario: &Scenario, beyond: u64) -> Result<(), String> {
+    let [trace, _] = traces(twin, scenario, beyond, MOST);
+    files::write(&folder.join("trace.csv"), trace.write())?;
+    files::write(&folder.join("trace.vcd"), show::vcd(std::slice::from_ref(&trace), &[twin.versions()[0].name()])?)?;
+    let [trace, _] = traces(twin, scenario, beyond, 400);
+    let drawn = Timing { caption: twin.versions()[0].name().to_string(), ..Timing::of(&trace, &[]) };
     let svg = show::timing(&drawn, 1_280);
     files::write(&folder.join("timing.svg"), &svg)?;
     files::write(&folder.join("timing.png"), pictures::png(&svg)?)

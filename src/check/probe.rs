@@ -1,7 +1,7 @@
 //! Expressions that are asked of a project from outside: rules, expectations, conditions to wait for.
 
 use super::env::Env;
-use super::typed::{TExpr, Ty};
+use super::typed::{TExpr, Ty, walk};
 use super::{Checked, Guessed};
 use crate::dialect;
 use crate::source::FileId;
@@ -15,6 +15,11 @@ pub struct Probe {
 }
 
 impl Probe {
+    /// Goes over the expression and its parts, outermost first.
+    pub(crate) fn walk(&self, found: &mut impl FnMut(&TExpr)) {
+        walk(&self.expr, found);
+    }
+
     /// True if its value is BOOL.
     #[must_use]
     pub fn is_bool(&self) -> bool {

@@ -351,7 +351,7 @@ fn walk_call(call: &TCall, found: &mut impl FnMut(&TExpr)) {
         .for_each(|p| walk_place(p, found));
 }
 
-fn walk(expr: &TExpr, found: &mut impl FnMut(&TExpr)) {
+pub(crate) fn walk(expr: &TExpr, found: &mut impl FnMut(&TExpr)) {
     found(expr);
     match &expr.kind {
         TKind::Read(place) => walk_place(place, found),

@@ -193,6 +193,10 @@ pub(crate) enum Role {
     Fault,
     /// What the outside saw last of an output.
     Held,
+    /// What a free input was in the scan before, by its number.
+    Given(u32),
+    /// Whether the next scan is the first after power-up, of both versions together.
+    AfterPower,
 }
 
 /// What lasts from scan to scan.

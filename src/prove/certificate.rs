@@ -4,7 +4,7 @@ use super::facts::{Claim, Fact, Term};
 use super::layout::Layout;
 use super::part::Proof;
 use super::system::{System, What};
-use crate::circuit::Bit;
+use crate::circuit::{Bit, Role};
 use crate::model::{Duration, format_duration};
 use flussab::DeferredWriter;
 use flussab_aiger::aig::{OrderedAig, OrderedAndGate, OrderedLatch, Symbol, SymbolTarget};
@@ -15,7 +15,8 @@ use flussab_aiger::binary::Writer;
 pub struct Certificate {
     /// One scan of both versions with registers between scans. A latch is 0 at power-up: a bit that is TRUE then is stored
     /// inverted. An input `power` takes the place of a scan by a loss of power. Each bad state property is an output that
-    /// differs, each output a fact that fails; that unknown functions give the same for the same are constraints, and nothing else is.
+    /// differs, each output a fact that fails. Constraints are that unknown functions give the same for the same, and what is
+    /// assumed of what is given, which stands there in words.
     pub miter: Vec<u8>,
     /// Outputs that are all constant FALSE if, and only if, the facts hold at power-up, every scan and every loss of power
     /// keeps them, and they suffice. The inputs are the latches of the miter, then its inputs.
@@ -51,6 +52,12 @@ impl Certificate {
     }
 }
 
+/// What a latch is called that holds what an input was in the scan before; its name follows.
+const GIVEN_BEFORE: &str = "given before: ";
+
+/// What a latch is called that tells whether the next scan is the first after power-up.
+const AFTER_POWER: &str = "first after power-up";
+
 /// Names of what is free in a scan.
 fn free_names(system: &System, layout: &Layout) -> Vec<String> {
     let mut out = Vec::new();
@@ -74,6 +81,8 @@ fn latch_names(system: &System, layout: &Layout) -> Vec<String> {
 fn miter(system: &System, layout: &Layout, facts: &[String], goals: &[String]) -> Vec<u8> {
     let mut order = Order::new(layout);
     layout.free.iter().chain(&layout.latches).for_each(|bit| order.input(*bit));
+    let assumed = assumed_words(system);
+    let unnamed = layout.constraints.len() - assumed.len();
     let roots = [&layout.next, &layout.fails, &layout.bad, &layout.constraints];
     let [next, outputs, bad, constraints] = roots.map(|list| order.all(list));
     let latches = next.into_iter().map(|next_state| OrderedLatch { next_state, initialization: Some(false) });
@@ -82,6 +91,11 @@ fn miter(system: &System, layout: &Layout, facts: &[String], goals: &[String]) -
     symbols.extend(named(SymbolTarget::Latch, latch_names(system, layout)));
     symbols.extend(named(SymbolTarget::Output, facts.iter().map(|fact| format!("not so: {fact}"))));
     symbols.extend(named(SymbolTarget::BadStateProperty, goals.iter().map(|goal| format!("not so: {goal}"))));
+    let words = assumed.into_iter().enumerate().map(|(n, words)| Symbol {
+        target: SymbolTarget::InvariantConstraint(unnamed + n),
+        name: format!("assumed: {words}").into(),
+    });
+    symbols.extend(words);
     let aig = OrderedAig {
         input_count: layout.free.len(),
         latches: latches.collect(),
@@ -92,6 +106,12 @@ fn miter(system: &System, layout: &Layout, facts: &[String], goals: &[String]) -
         ..order.aig()
     };
     written(&aig)
+}
+
+/// What is assumed, in the order of the constraints.
+fn assumed_words(system: &System) -> Vec<String> {
+    let power = system.lasting.then(|| "power stays on".to_string());
+    system.assumed.iter().map(|(words, _)| words.clone()).chain(power).collect()
 }
 
 fn certificate(system: &System, layout: &Layout, facts: &[String], goals: &[String]) -> Vec<u8> {
@@ -248,9 +268,16 @@ fn in_words(fact: Fact, system: &System) -> String {
 impl System {
     /// What a register is, in words.
     fn register_name(&self, register: usize) -> String {
-        match &self.names[register] {
-            Some(name) => format!("{}.{}", self.versions[name.side], name.name),
-            None => format!("memory {register}"),
+        match (&self.names[register], self.kept[register].role) {
+            (Some(name), _) => format!("{}.{}", self.versions[name.side], name.name),
+            (None, Role::Given(input)) => {
+                let named = self.outside.iter().position(|given| given.pair == Some(input as usize));
+                format!("{GIVEN_BEFORE}{}", named.map_or(String::new(), |at| self.inputs[at].clone()))
+            }
+            (None, Role::AfterPower) => AFTER_POWER.to_string(),
+            (None, Role::Plain | Role::FirstScan | Role::HasBegun | Role::Fault | Role::Held) => {
+                format!("memory {register}")
+            }
         }
     }
 

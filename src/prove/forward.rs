@@ -9,7 +9,7 @@ use super::system::{System, What};
 use crate::circuit::{self, Algebra, Bit, Graph, Word};
 use crate::model::Duration;
 use crate::scan::{Power, ScanTime};
-use crate::twin::{Act, Change, Difference, Scenario, Timing, Twin, shown};
+use crate::twin::{Act, Change, Scenario, Timing, Twin, Verdict, shown};
 
 /// Scans at most.
 const MOST_SCANS: usize = 12;
@@ -30,15 +30,15 @@ struct Frame {
     next: Vec<Bit>,
 }
 
-/// A difference that some scan of the first few can show, replayed and told.
-pub(super) fn forward(twin: &Twin<'_>, system: &System, budget: &Budget) -> Option<Difference> {
+/// What some scan of the first few can show, replayed and told: a difference, or of one version a rule that it breaks.
+pub(super) fn forward(twin: &Twin<'_>, system: &System, budget: &Budget) -> Option<Verdict> {
     let mut g = Graph::new();
     let initial: Vec<Bit> = (0..system.bits.len()).map(|bit| Bit::FALSE.flip(system.initial(bit))).collect();
     let mut now = initial.clone();
     let mut frames: Vec<Frame> = Vec::new();
     let mut vars = Variables::default();
     while frames.len() < MOST_SCANS && g.len() < MOST_NODES && !budget.halt.has_rung() {
-        let frame = frame(&mut g, system, &now, &initial, frames.is_empty());
+        let frame = frame(&mut g, (twin, system), &now, &initial, frames.is_empty());
         now.clone_from(&frame.next);
         frames.push(frame);
         let differs = frames.last().map_or(Bit::FALSE, |f| f.differs);
@@ -51,8 +51,9 @@ pub(super) fn forward(twin: &Twin<'_>, system: &System, budget: &Budget) -> Opti
                 values.iter().for_each(|(node, value)| nodes[*node] = *value);
                 let value = |bit: Bit| nodes[bit.node()] ^ bit.is_inverted();
                 let (twin, scenario) = scenario(twin, system, &frames, value);
-                if let Some(difference) = shown(&twin, &scenario) {
-                    return Some(difference);
+                let found = shown(&twin, &scenario);
+                if found.is_some() {
+                    return found;
                 }
             }
             Answer::No => {}
@@ -63,7 +64,7 @@ pub(super) fn forward(twin: &Twin<'_>, system: &System, budget: &Budget) -> Opti
     None
 }
 
-fn frame(g: &mut Graph, system: &System, now: &[Bit], initial: &[Bit], is_first: bool) -> Frame {
+fn frame(g: &mut Graph, (twin, system): (&Twin<'_>, &System), now: &[Bit], initial: &[Bit], is_first: bool) -> Frame {
     let plan = &system.plan;
     let power = if is_first { Bit::FALSE } else { g.input() };
     let mut bits = vec![Bit::FALSE; plan.bits];
@@ -87,7 +88,8 @@ fn frame(g: &mut Graph, system: &System, now: &[Bit], initial: &[Bit], is_first:
         match goal.what {
             What::Rounds => within = holds,
             What::Faults | What::Output(_) => fine = g.and(fine, holds),
-            // What breaks a rule is told by the search, not here.
+            // What breaks a rule beside a comparison is told by the search, not here.
+            What::Rule(..) if twin.is_single() => fine = g.and(fine, holds),
             What::Rule(..) => {}
         }
     }
@@ -129,5 +131,6 @@ fn scenario<'v>(
         times.push(Duration::from_nanos(low));
         twin.timing = Timing::Lockstep(ScanTime::Given(times));
     }
-    (twin, Scenario { acts })
+    let scenario = twin.allowed(Scenario { acts });
+    (twin, scenario)
 }

@@ -4,10 +4,10 @@
 use super::induct::Induction;
 use super::part::Part;
 use super::system::{Kept, System, What};
-use crate::circuit::{Bit, Place, Role, Simulator, Word};
+use crate::circuit::{Bit, NONE, Place, Role, Simulator, Word};
 use crate::model::{Duration, Instant};
 use crate::scan::Controller;
-use crate::twin::{Stimuli, Twin, pair_agrees, sets};
+use crate::twin::{Allowed, Stimuli, Twin, pair_agrees, sets};
 use std::sync::Arc;
 
 /// Operations of the tape that may be spent on scenarios.
@@ -30,6 +30,7 @@ pub(super) fn scenarios(twin: &Twin<'_>, system: &System, stimuli: &Stimuli) -> 
     let mut simulator = Simulator::new(Arc::clone(&system.plan));
     let mut feed = stimuli.feed(0xC0DE);
     let mut sides: Vec<[Controller; 2]> = LANES.iter().map(|_| machines.map(Controller::new)).collect();
+    let mut allowed: Vec<Allowed> = LANES.iter().map(|_| Allowed::new(twin)).collect();
     let mut now = vec![0i64; LANES.len()];
     let mut over = vec![false; LANES.len()];
     let mut rounds = 0;
@@ -38,7 +39,8 @@ pub(super) fn scenarios(twin: &Twin<'_>, system: &System, stimuli: &Stimuli) -> 
         if rounds > MOST_OPERATIONS as u64 || twin.halt.has_rung() {
             break;
         }
-        let power = stimuli.next(&mut feed, scan);
+        let drawn = stimuli.next(&mut feed, scan);
+        let power = if system.lasting { NONE } else { drawn };
         simulator.power_cycle(power);
         system.give(&mut simulator, &mut feed);
         for (number, lane) in LANES.iter().enumerate() {
@@ -49,9 +51,11 @@ pub(super) fn scenarios(twin: &Twin<'_>, system: &System, stimuli: &Stimuli) -> 
             if crate::circuit::bit(&power, *lane) {
                 let at = Instant(Duration::from_nanos(now[number]));
                 controllers.iter_mut().for_each(|c| c.power_cycle(at));
+                allowed[number].power_up();
             }
-            for input in 0..twin.pairing.inputs.len() {
-                sets(twin, controllers, input, feed.value(input, *lane));
+            let given: Vec<i64> = (0..twin.pairing.inputs.len()).map(|input| feed.value(input, *lane)).collect();
+            for (input, value) in allowed[number].scan(&given).iter().enumerate() {
+                sets(twin, controllers, input, *value);
             }
         }
         simulator.compute();
@@ -162,13 +166,18 @@ fn one_state(
     let mut controllers = machines.map(Controller::new);
     // A stopwatch that shows the same in every scan is no register: it was restarted in the scan before.
     let mut slots = machines.map(|m| m.tape().watches.iter().map(|slot| (*slot, BEFORE)).collect::<Vec<(u32, i64)>>());
+    let mut before: Vec<i64> = (0..twin.pairing.inputs.len()).map(|input| twin.resting(input)).collect();
     for (register, kept) in system.plan.registers.iter().zip(&system.kept) {
         let value = of(register.place);
         // What no state can hold, as far as was told beforehand, is not laid out right.
         let is_sound = (register.least..=register.most).contains(&value);
         let runs = match kept.role {
             Role::Plain | Role::Held => true,
-            Role::FirstScan | Role::Fault => value == 0,
+            Role::Given(input) => {
+                before[input as usize] = value.wrapping_mul(register.unit);
+                true
+            }
+            Role::FirstScan | Role::AfterPower | Role::Fault => value == 0,
             Role::HasBegun => value == 1,
         };
         if !is_sound || !runs {
@@ -183,12 +192,17 @@ fn one_state(
     for (side, slots) in slots.iter().enumerate() {
         controllers[side].put(slots, BEFORE);
     }
+    // What has no part in it stays as it was.
+    let mut inputs = before.clone();
     for (given, (place, ..)) in system.outside.iter().zip(system.given()) {
         let value = of(place).wrapping_mul(given.unit);
         match given.pair {
-            Some(input) => sets(twin, &mut controllers, input, value),
+            Some(input) => inputs[input] = value,
             None => passed = value,
         }
+    }
+    for (input, value) in Allowed::after(twin, before).scan(&inputs).iter().enumerate() {
+        sets(twin, &mut controllers, input, *value);
     }
     let at = Instant(Duration::from_nanos(BEFORE + passed));
     controllers.iter_mut().for_each(|c| c.scan(at));

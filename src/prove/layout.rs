@@ -28,7 +28,7 @@ pub(super) struct Layout {
     pub(super) next: Vec<Bit>,
     /// Of each goal whether it fails.
     pub(super) bad: Vec<Bit>,
-    /// What holds of unknown functions: where operands are the same, so is the result.
+    /// What holds of unknown functions: where operands are the same, so is the result. Then what is assumed of what is given.
     pub(super) constraints: Vec<Bit>,
     /// Of each fact whether it fails: before the scan, at power-up, and after it.
     pub(super) fails: Vec<Bit>,
@@ -75,7 +75,9 @@ impl Layout {
             then.push(value);
         }
         let mut bad: Vec<Bit> = system.goals.iter().map(|g| g.at.map_or(Bit::TRUE, |at| bits[at].not())).collect();
-        let constraints = g.constraints();
+        let mut constraints = g.constraints();
+        constraints.extend(system.assumed.iter().map(|(_, at)| bits[*at]));
+        constraints.extend(system.lasting.then(|| power.not()));
         let first: Vec<Bit> = initial.iter().map(|init| Bit::FALSE.flip(*init)).collect();
         let all = [&now, &first, &then].map(|b| fails(&mut g, system, found, b));
         let [mut fails, fails_at_power_up, mut fails_after] = all;

@@ -94,7 +94,7 @@ pub fn prove_certified(
 fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Option<Certificate>) {
     go_on(Stage::Searching);
     let verdict = searched(twin, &first_effort(twin, &means.effort));
-    if !matches!(verdict, Verdict::Tested(_) | Verdict::Different(_)) {
+    if !matches!(verdict, Verdict::Tested(_) | Verdict::Different(_) | Verdict::Broken(_)) {
         return (verdict, None);
     }
     let (missing, verdict) = match (attempt(twin, means, &[], go_on), verdict) {
@@ -150,8 +150,12 @@ fn undecided_yet(
     go_on(Stage::Searching);
     let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
     let solved = System::new(twin, &[]).ok().and_then(|system| forward(twin, &system, &budget));
-    if let Some(difference) = solved {
-        return Verdict::Different(Box::new(Difference { rules, ..difference }));
+    match solved {
+        Some(Verdict::Different(difference)) => {
+            return Verdict::Different(Box::new(Difference { rules, ..*difference }));
+        }
+        Some(other) => return other,
+        None => {}
     }
     match searched(twin, &Effort { faults: 0, ..means.effort.clone() }) {
         Verdict::Tested(tested) => Verdict::undecided(twin, missing.words.clone(), tested.rules),
@@ -168,7 +172,12 @@ fn first_effort(twin: &Twin<'_>, all: &Effort) -> Effort {
 }
 
 /// Proves of seeded faults that were not found that they make no difference, where that can be proved.
+///
+/// Of one version by itself nothing is proved harmless: what breaks no rule may still be a fault.
 pub fn settle(twin: &Twin<'_>, strength: &mut Strength, means: &Means) {
+    if twin.is_single() {
+        return;
+    }
     for fault in strength.faults.iter_mut().filter(|f| !f.caught) {
         let Some(right) = faulty(twin, fault) else { continue };
         fault.harmless = attempt(&without_rules(twin, &right), means, &[], &mut |_| true).is_ok();
@@ -270,9 +279,10 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     if let Some(what) = each.iter().filter(|_| is_plain).find_map(|(part, found, _)| guard::states(twin, part, found)) {
         return Err(disagreement(&what));
     }
-    let is_rule = |what: &What| matches!(what, What::Rule(..));
+    // Beside a comparison rules may stay open; they are all that is asked of one version by itself.
+    let may_stay = |what: &What| !twin.is_single() && matches!(what, What::Rule(..));
     let open: Vec<What> = each.iter().flat_map(|(.., open)| open.iter().map(|(what, _)| *what)).collect();
-    if !open.iter().all(is_rule) {
+    if !open.iter().all(may_stay) {
         return Err(missing(twin, &each));
     }
     let parts: Vec<(Part, Induction)> = each.into_iter().map(|(part, found, _)| (part, found)).collect();
@@ -345,16 +355,25 @@ fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> Missing {
                 }
                 What::Faults => names.push("that both stop with the same fault"),
                 What::Output(number) => names.push(twin.pairing.outputs[*number].name.as_str()),
+                What::Rule(number, _) if twin.is_single() => names.push(twin.rules[*number].name.as_str()),
                 What::Rule(..) => {}
             }
         }
-        not += open.iter().filter(|(what, _)| matches!(what, What::Output(_))).count();
+        let counts = |what: &What| match what {
+            What::Output(_) => true,
+            What::Rule(..) => twin.is_single(),
+            What::Rounds | What::Faults => false,
+        };
+        not += open.iter().filter(|(what, _)| counts(what)).count();
         too_long += found.too_long;
         if let Some(state) = open.iter().find_map(|(_, state)| *state) {
             suspicious.get_or_insert_with(|| part.system.words(|bit| found.round.before(bit, state)));
         }
     }
-    let all = twin.pairing.outputs.len();
+    let (all, of_what) = match twin.is_single() {
+        true => (twin.rules.len(), "rules"),
+        false => (twin.pairing.outputs.len(), "outputs"),
+    };
     let slow = match too_long {
         0 => String::new(),
         count => format!("; {count} questions took the solver too long"),
@@ -366,13 +385,13 @@ fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> Missing {
         _ => format!("\nIt would take a state like this, which may never occur: {words}"),
     });
     let words = format!(
-        "{} of {all} outputs are proved; no facts were found that prove {}{slow}{suspicious}",
+        "{} of {all} {of_what} are proved; no facts were found that prove {}{slow}{suspicious}",
         all - not,
         names.join(", ")
     );
     let open = |wanted: What| parts.iter().any(|(.., open)| open.iter().any(|(what, _)| *what == wanted));
     // Where a fault may part them no output is sure.
-    let proved = (0..all).filter(|o| !open(What::Faults) && !open(What::Output(*o))).collect();
+    let proved = (0..twin.pairing.outputs.len()).filter(|o| !open(What::Faults) && !open(What::Output(*o))).collect();
     let rules = parts.iter().flat_map(|(part, ..)| &part.system.goals).filter_map(|goal| match goal.what {
         What::Rule(number, side) if !open(goal.what) => Some((number, side)),
         _ => None,
@@ -398,14 +417,16 @@ fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usiz
 }
 
 fn assumptions(twin: &Twin<'_>, system: &System, provisos: &[Proviso]) -> Vec<String> {
-    let power = if provisos.contains(&Proviso::Power) { "" } else { ", with power off and on at any moment" };
+    let power = if system.lasting { "" } else { ", with power off and on at any moment" };
+    let who = if twin.is_single() { "of one version" } else { "both versions scan in lockstep" };
     let mut out = vec![
-        format!("both versions scan in lockstep; {}", time_words(system.times)),
+        format!("{who}; {}", time_words(system.times)),
         format!("from power-up{power}; not stopped and started again"),
     ];
     if system.plan.has_whole() {
         out.push("an operation on REAL or LREAL is taken as the same unknown function on both sides".to_string());
     }
+    out.extend(twin.assumed().iter().map(twin::Assumption::words));
     out.extend(provisos.iter().map(|p| p.words(twin)));
     for pair in twin.pairing.inputs.iter().chain(&twin.pairing.outputs) {
         out.extend(describe_pair(twin, pair));

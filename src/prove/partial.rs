@@ -7,7 +7,7 @@
 use super::proviso::{Proviso, multiples, pinned, switches};
 use super::system::{System, Watched};
 use super::{Certificate, Found, GoOn, Means, Stage, attempt};
-use crate::twin::{ProvedPart, Stimuli, Twin, is_whole, without_rules};
+use crate::twin::{Assumption, ProvedPart, Stimuli, Twin, is_whole, without_rules};
 use std::collections::BTreeSet;
 
 /// Inputs that are on or off at most, for conditions about them to be sought.
@@ -35,7 +35,7 @@ pub(super) fn partial(
         ProvedPart {
             outputs: outputs.iter().copied().map(name).collect(),
             others: (0..twin.pairing.outputs.len()).filter(|o| !outputs.contains(o)).map(name).collect(),
-            conditions: provisos.iter().map(|p| p.words(twin)).collect(),
+            conditions: conditions(twin, provisos),
         }
     };
     let mut most = (always.clone(), Vec::new(), None);
@@ -69,6 +69,17 @@ pub(super) fn partial(
         parts.pop();
     }
     (parts, found)
+}
+
+/// What a proof takes, in words: what is assumed anyhow, and what was found.
+fn conditions(twin: &Twin<'_>, provisos: &[Proviso]) -> Vec<String> {
+    let mut out: Vec<String> = twin.assumed().iter().map(Assumption::words).collect();
+    for words in provisos.iter().map(|proviso| proviso.words(twin)) {
+        if !out.contains(&words) {
+            out.push(words);
+        }
+    }
+    out
 }
 
 /// The twin that compares only some of the outputs.

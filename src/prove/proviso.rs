@@ -52,19 +52,22 @@ pub(super) fn most(provisos: &[Proviso]) -> Option<i64> {
 }
 
 /// What is taken for granted of the inputs and of power.
-pub(super) fn outset(provisos: &[Proviso]) -> Outset {
+pub(super) fn outset(twin: &Twin<'_>, provisos: &[Proviso]) -> Outset {
+    let said = Outset::of(twin);
+    let apart = provisos.iter().filter_map(|p| if let Proviso::Apart(a, b) = p { Some((*a, *b)) } else { None });
+    let mut apart: Vec<(usize, usize)> = apart.chain(said.apart).collect();
+    apart.sort_unstable();
+    apart.dedup();
     Outset {
         begin: match provisos {
             all if all.contains(&Proviso::Rest) => Begin::Rest,
             all if all.contains(&Proviso::Opposite) => Begin::Opposite,
-            _ => Begin::Any,
+            _ => said.begin,
         },
-        lasting: provisos.contains(&Proviso::Power),
-        apart: provisos
-            .iter()
-            .filter_map(|p| if let Proviso::Apart(a, b) = p { Some((*a, *b)) } else { None })
-            .collect(),
+        lasting: said.lasting || provisos.contains(&Proviso::Power),
+        apart,
         most: most(provisos),
+        one_change: said.one_change,
     }
 }
 

@@ -4,7 +4,7 @@ use super::proviso::{Proviso, most, multiples, outset, pinned, ticks};
 use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Net, Node, Place, Plan, Plane, Role, Simulator, Word, plan};
 use crate::model::{Duration, IntShape};
 use crate::scan::{PointType, ScanTime};
-use crate::twin::{Both, Stimuli, Timing, Twin};
+use crate::twin::{Assumption, Both, Stimuli, Timing, Twin};
 use rayon::prelude::*;
 use std::collections::BTreeSet;
 use std::sync::Arc;
@@ -56,6 +56,10 @@ pub(super) struct System {
     pub(super) times: (i64, i64, i64),
     /// Names of both versions.
     pub(super) versions: [String; 2],
+    /// What is assumed of what is given, in words, each with its bit in the plan.
+    pub(super) assumed: Vec<(String, usize)>,
+    /// True if power is never lost.
+    pub(super) lasting: bool,
 }
 
 /// What a register is in the engine.
@@ -128,6 +132,9 @@ pub(super) fn scan_times(timing: &Timing) -> Result<(i64, i64, i64), String> {
     };
     let times: Vec<i64> = match time {
         ScanTime::Fixed(time) => vec![time.nanos()],
+        ScanTime::Range { low, high, step, .. } if step.nanos() > 1 => {
+            return Ok((low.nanos(), high.nanos(), step.nanos()));
+        }
         ScanTime::Range { low, high, .. } => vec![low.nanos(), high.nanos()],
         ScanTime::Given(times) => times.iter().map(|t| t.nanos()).collect(),
     };
@@ -216,8 +223,9 @@ impl System {
             }
         }
         let twin = &pinned(twin, provisos);
-        let outset = outset(provisos);
-        let is_multiple = provisos.iter().any(|p| matches!(p, Proviso::Multiple(_)));
+        let outset = outset(twin, provisos);
+        let is_multiple = provisos.iter().any(|p| matches!(p, Proviso::Multiple(_)))
+            || twin.assumed().iter().any(|a| matches!(a, Assumption::ScanMultiple(_)));
         let time = |net: &mut Net| time(net, (low, high, step), is_multiple);
         let both = Both::new(twin, &outset, time);
         let mut both = both.map_err(|e| e.to_string())?.undivided();
@@ -227,6 +235,7 @@ impl System {
             // What is shown where it is compared is no part of the question otherwise.
             asked.extend(&both.shown);
         }
+        asked.extend(both.assumed.iter().map(|(_, node)| *node));
         let mut plan = plan(&mut both.net, &asked);
         // Where power stays on there is no power-up but the first: nothing has to outlast another one.
         if outset.lasting {
@@ -270,6 +279,8 @@ impl System {
             most: most(provisos),
             names,
             kept: kept(&both, &plan),
+            assumed: both.assumed.iter().filter_map(|(words, node)| Some((words.clone(), plan.bit(*node)?))).collect(),
+            lasting: outset.lasting,
             may_go_beyond: both.net.as_constant(both.beyond) != Some(0),
             ranges,
             bits,
@@ -310,6 +321,8 @@ impl System {
             inputs: inputs.iter().map(|n| self.inputs[*n].clone()).collect(),
             times: self.times,
             versions: self.versions.clone(),
+            assumed: Vec::new(),
+            lasting: self.lasting,
             plan,
         }
     }

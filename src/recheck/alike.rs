@@ -1,6 +1,7 @@
 //! Latches that are the same wherever the facts hold: a fact may say just that, and then both are one literal.
 
 use super::read::Aig;
+use super::solve::{Lit, Questions};
 
 /// What stands for a latch: another one, or itself, or FALSE (none); and whether inverted.
 type End = (Option<usize>, bool);
@@ -30,6 +31,17 @@ impl Alike {
                 (Some(next), flip) => (at, inverted) = (next, inverted ^ flip),
             }
         }
+    }
+
+    /// A literal for each latch; those that are the same have one.
+    pub(super) fn literals(&self, questions: &mut Questions) -> Vec<Lit> {
+        let own: Vec<Lit> = self.0.iter().map(|_| questions.fresh()).collect();
+        (0..own.len())
+            .map(|latch| match self.of(latch) {
+                (Some(end), flip) => own[end].flip(flip),
+                (None, flip) => Lit::FALSE.flip(flip),
+            })
+            .collect()
     }
 
     /// Two are the same: each a latch, or FALSE, perhaps inverted.

@@ -6,6 +6,7 @@
 //! rooms that made the certificate. What it cannot know is whether the circuit is that of the programs.
 
 mod alike;
+mod assumed;
 mod read;
 mod solve;
 
@@ -27,9 +28,10 @@ pub struct Recheck {
     pub facts: usize,
     /// What follows from them.
     pub goals: Vec<String>,
-    /// What is assumed in every step without being checked: that an unknown function gives the same for the same. No other
-    /// constraint is accepted.
+    /// Constraints by which an unknown function gives the same for the same.
     pub constraints: usize,
+    /// What is assumed of what is given, without being checked, in words. No other constraint is accepted.
+    pub assumed: Vec<String>,
     /// Outputs of the combinational certificate that are never TRUE.
     pub outputs: usize,
 }
@@ -91,10 +93,22 @@ pub fn recheck(miter: &[u8], certificate: &[u8]) -> Result<Recheck, Doubt> {
     if combinational.outputs.len() != 2 * facts + goals {
         return Err(Doubt::Unfit { file: CERTIFICATE, why: "its outputs are not those of the facts and goals" });
     }
-    if !sequential.constraints.iter().all(|constraint| congruence(&sequential, *constraint)) {
-        let why = "it has a constraint that does not say of two results of an unknown function that they are the same";
-        return Err(Doubt::Unfit { file: MITER, why });
+    let mut said = Vec::new();
+    for (number, constraint) in sequential.constraints.iter().enumerate() {
+        match assumed::words(&sequential, number) {
+            Some(words) if assumed::is_of_the_outside(&sequential, *constraint) => said.push(words),
+            Some(_) => {
+                let why = "what it assumes speaks of more than what is given";
+                return Err(Doubt::Unfit { file: MITER, why });
+            }
+            None if congruence(&sequential, *constraint) => {}
+            None => {
+                let why = "it has a constraint that does not say of two results of an unknown function that they are the same";
+                return Err(Doubt::Unfit { file: MITER, why });
+            }
+        }
     }
+    assumed::leave_something(&sequential)?;
     at_power_up(&sequential)?;
     kept_and_sufficient(&sequential)?;
     all_false(&combinational)?;
@@ -104,7 +118,8 @@ pub fn recheck(miter: &[u8], certificate: &[u8]) -> Result<Recheck, Doubt> {
         gates: sequential.gates.len(),
         facts,
         goals: (0..goals).map(|n| claim(&sequential, 'b', n)).collect(),
-        constraints: sequential.constraints.len(),
+        constraints: sequential.constraints.len() - said.len(),
+        assumed: said,
         outputs: combinational.outputs.len(),
     })
 }
@@ -170,14 +185,7 @@ fn at_power_up(aig: &Aig) -> Result<(), Doubt> {
 fn kept_and_sufficient(aig: &Aig) -> Result<(), Doubt> {
     let mut questions = Questions::new();
     // Only states in which the facts hold are looked at, so what they say is the same is one literal from the start.
-    let alike = Alike::new(aig);
-    let own: Vec<Lit> = aig.latches.iter().map(|_| questions.fresh()).collect();
-    let latches: Vec<Lit> = (0..own.len())
-        .map(|latch| match alike.of(latch) {
-            (Some(end), flip) => own[end].flip(flip),
-            (None, flip) => Lit::FALSE.flip(flip),
-        })
-        .collect();
+    let latches = Alike::new(aig).literals(&mut questions);
     let now = questions.copy(aig, &latches, false);
     for output in &aig.outputs {
         questions.holds(now.literal(*output).not());

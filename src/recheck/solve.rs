@@ -82,6 +82,16 @@ impl Questions {
 
     /// Adds a graph whose latches are these literals; if `outputs`, only what its outputs read, else all of it.
     pub(super) fn copy(&mut self, aig: &Aig, latches: &[Lit], outputs: bool) -> Copy {
+        let inputs: Vec<Lit> = (0..aig.inputs).map(|_| self.fresh()).collect();
+        self.laid_out(aig, (&inputs, latches), outputs)
+    }
+
+    /// Adds all of a graph whose inputs and latches are these literals.
+    pub(super) fn copy_given(&mut self, aig: &Aig, inputs: &[Lit], latches: &[Lit]) -> Copy {
+        self.laid_out(aig, (inputs, latches), false)
+    }
+
+    fn laid_out(&mut self, aig: &Aig, (inputs, latches): (&[Lit], &[Lit]), outputs: bool) -> Copy {
         let first_gate = aig.first_gate();
         let mut wanted = vec![!outputs; first_gate + aig.gates.len()];
         if outputs {
@@ -93,9 +103,7 @@ impl Questions {
             }
         }
         let mut out = Copy(vec![Lit::FALSE]);
-        for _ in 0..aig.inputs {
-            out.0.push(self.fresh());
-        }
+        out.0.extend(inputs);
         out.0.extend(latches);
         for (number, gate) in aig.gates.iter().enumerate() {
             let [a, b] = gate.map(|read| out.literal(read));

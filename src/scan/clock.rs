@@ -13,6 +13,8 @@ pub enum ScanTime {
         low: Duration,
         /// Longest.
         high: Duration,
+        /// Each is the shortest and so many of these more; 1 ns for any.
+        step: Duration,
         /// What the drawing starts from.
         seed: u64,
     },
@@ -40,9 +42,10 @@ impl ScanTime {
     pub(crate) fn length(&self, count: usize, random: &mut fastrand::Rng) -> Duration {
         match self {
             ScanTime::Fixed(time) => *time,
-            ScanTime::Range { low, high, .. } => {
+            ScanTime::Range { low, high, step, .. } => {
                 let (low, high) = (low.nanos().min(high.nanos()), low.nanos().max(high.nanos()));
-                Duration::from_nanos(random.i64(low..=high))
+                let step = step.nanos().max(1);
+                Duration::from_nanos(low + random.i64(0..=(high - low) / step) * step)
             }
             ScanTime::Given(times) => times.get(count).or(times.last()).copied().unwrap_or(Duration::ZERO),
         }

@@ -82,6 +82,8 @@ pub(crate) struct Read {
 pub(crate) struct Link {
     pub(crate) scan: u64,
     pub(crate) span: Span,
+    /// What it became then; `None` if it was copied together with others.
+    pub(crate) value: Option<i64>,
     pub(crate) reads: Vec<Read>,
 }
 
@@ -130,7 +132,8 @@ impl Journal {
                 }
             }
         }
-        Some(Link { scan: self.entries[last].scan, span, reads: reads.into_values().collect() })
+        let value = self.entries[last].wrote.and_then(|(first, _, value)| (first == slot).then_some(value));
+        Some(Link { scan: self.entries[last].scan, span, value, reads: reads.into_values().collect() })
     }
 
     /// The operation that wrote a slot last before a place in the journal.

@@ -1,5 +1,6 @@
 //! A comparison as JUnit XML, for what runs tests every night.
 
+use crate::show::breach::breaches;
 use crate::show::text::rule_text;
 use crate::twin::script::Failure;
 use crate::twin::{RuleResult, Twin, Verdict};
@@ -26,15 +27,18 @@ pub fn junit(twin: &Twin<'_>, verdict: &Verdict, failures: &[Failure]) -> Result
             cases.push((d.name.clone(), Some(super::verdict(verdict))));
         }
         Verdict::Undecided { reason, .. } => skipped = Some(reason.clone()),
-        Verdict::Tested(_) | Verdict::Proved(_) | Verdict::Different(_) => {}
+        Verdict::Tested(_) | Verdict::Proved(_) | Verdict::Different(_) | Verdict::Broken(_) => {}
     }
     let versions = [twin.left.name.clone(), twin.right.name.clone()];
-    let broken = |r: &RuleResult| (!r.holds()).then(|| rule_text(r, &versions));
-    cases.extend(verdict.rules().iter().map(|r| (format!("rule {}", r.name), broken(r))));
+    let broken = |r: &RuleResult| (!r.holds()).then(|| rule_text(r, &versions) + &breaches(std::slice::from_ref(r)));
+    cases.extend(verdict.rules().iter().map(|r| (r.label(), broken(r))));
     cases.extend(
         failures.iter().map(|f| (format!("{}, line {}, {}", f.scenario, f.line, f.version), Some(f.what.clone()))),
     );
-    let name = format!("{} beside {}", twin.left.name, twin.right.name);
+    let name = match twin.is_single() {
+        true => twin.left.name.clone(),
+        false => format!("{} beside {}", twin.left.name, twin.right.name),
+    };
     let bytes = write(&name, &cases, skipped.as_deref(), &twin.pairing.limits()).map_err(|e| e.to_string())?;
     String::from_utf8(bytes).map_err(|e| e.to_string())
 }

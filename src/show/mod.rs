@@ -1,5 +1,6 @@
 //! Results as values to be shown: text for a terminal, drawings as SVG. The command line decides about colour.
 
+mod breach;
 mod dialects;
 mod drawing;
 mod junit;

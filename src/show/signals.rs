@@ -74,13 +74,13 @@ fn curve(values: &[Value], each: usize) -> String {
 ///
 /// # Errors
 /// If a name is nothing that a wave can be called.
-pub fn vcd(traces: &[Trace; 2], sides: [&str; 2]) -> Result<String, String> {
+pub fn vcd(traces: &[Trace], sides: &[&str]) -> Result<String, String> {
     let mut bytes = Vec::new();
     write_vcd(&mut bytes, traces, sides).map_err(|e| e.to_string())?;
     String::from_utf8(bytes).map_err(|e| e.to_string())
 }
 
-fn write_vcd(bytes: &mut Vec<u8>, traces: &[Trace; 2], sides: [&str; 2]) -> std::io::Result<()> {
+fn write_vcd(bytes: &mut Vec<u8>, traces: &[Trace], sides: &[&str]) -> std::io::Result<()> {
     let mut writer = vcd::Writer::new(bytes);
     writer.timescale(1, vcd::TimescaleUnit::NS)?;
     let mut codes = Vec::new();

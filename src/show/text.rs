@@ -1,5 +1,6 @@
 //! Verdicts and ledgers as plain text.
 
+use super::breach::{breaches, broken_text};
 use crate::model::{Duration, Project, format_duration};
 use crate::recheck::Recheck;
 use crate::translate::Entry;
@@ -12,15 +13,17 @@ use comfy_table::{CellAlignment, Table, presets};
 /// A verdict, its first line the verdict itself.
 #[must_use]
 pub fn verdict(verdict: &Verdict) -> String {
-    match verdict {
+    let text = match verdict {
         Verdict::Proved(proved) => proved_text(proved),
         Verdict::Tested(tested) => tested_text(tested),
         Verdict::Different(difference) => different_text(difference),
+        Verdict::Broken(broken) => return broken_text(broken),
         Verdict::Undecided { reason, proved, versions, rules } => {
             let rules: Vec<String> = rules.iter().map(|rule| format!("  {}\n", rule_text(rule, versions))).collect();
             format!("UNDECIDED\n{reason}\n{}{}", proved_parts(proved), rules.concat())
         }
-    }
+    };
+    text + &breaches(verdict.rules())
 }
 
 /// What of it is proved, and under which conditions.
@@ -55,6 +58,9 @@ pub fn recheck(r: &Recheck) -> String {
             r.constraints
         ));
     }
+    for words in &r.assumed {
+        out.push_str(&format!("  assumed, as a constraint: {words}\n"));
+    }
     out.push_str(&format!("  certificate.aig: none of {} outputs can be TRUE\n", r.outputs));
     out.push_str("  not checked: that the circuit is that of the two programs\n");
     out
@@ -63,31 +69,40 @@ pub fn recheck(r: &Recheck) -> String {
 fn proved_text(p: &Proved) -> String {
     let is_exact = p.pairing.outputs.iter().all(|pair| pair.tolerance == Tolerance::Exact);
     let tolerance = if is_exact { "" } else { " WITHIN TOLERANCE" };
+    let what = if p.pairing.single { "TO HOLD" } else { "THE SAME" };
     let mut out =
-        format!("PROVED THE SAME{tolerance} for every input sequence of any length, as long as no STOP is given\n");
+        format!("PROVED {what}{tolerance} for every input sequence of any length, as long as no STOP is given\n");
     out.push_str(&limits(&p.pairing));
     let mut line = |text: String| {
         out.push_str("  ");
         out.push_str(&text);
         out.push('\n');
     };
-    line(format!("compared: {}", names(p.pairing.outputs.iter().map(|p| p.name.as_str()))));
+    compared(&p.pairing).into_iter().for_each(&mut line);
     line(format!("driven:   {}", names(p.pairing.inputs.iter().map(|p| p.name.as_str()))));
     line(format!(
-        "by {} about {} that both remember; each holds at power-up and every scan keeps it",
+        "by {} about {} that {}; each holds at power-up and every scan keeps it",
         count(p.facts as u64, "fact"),
-        count(p.bits as u64, "bit")
+        count(p.bits as u64, "bit"),
+        if p.pairing.single { "it remembers" } else { "both remember" }
     ));
     line(format!(
-        "{} put before the solver in {}; one scan of both is {}",
+        "{} put before the solver in {}; one scan{} is {}",
         count(p.questions, "question"),
         count(p.rounds.into(), "round"),
+        if p.pairing.single { "" } else { " of both" },
         count(p.gates as u64, "gate")
     ));
     p.rules.iter().for_each(|rule| line(rule_text(rule, &p.versions)));
     unread(&p.pairing).for_each(|alone| line(format!("not paired: {alone}")));
     p.assumptions.iter().for_each(|assumption| line(format!("assumed: {assumption}")));
     out
+}
+
+/// What is compared, on a line; nothing of one version by itself.
+fn compared(pairing: &Pairing) -> Option<String> {
+    let outputs = pairing.outputs.iter().map(|pair| pair.name.as_str());
+    (!pairing.single).then(|| format!("compared: {}", names(outputs)))
 }
 
 /// Inputs that nobody reads, so that they limit nothing.
@@ -99,7 +114,7 @@ fn unread(pairing: &Pairing) -> impl Iterator<Item = &Alone> {
 const MOST_LIMITS: usize = 12;
 
 /// What limits a verdict, each on a line below its headline.
-fn limits(pairing: &Pairing) -> String {
+pub(super) fn limits(pairing: &Pairing) -> String {
     let limits = pairing.limits();
     let mut out: String = limits.iter().take(MOST_LIMITS).map(|limit| format!("  LIMITED: {limit}\n")).collect();
     if let Some(more) = limits.len().checked_sub(MOST_LIMITS).filter(|more| *more > 0) {
@@ -109,7 +124,9 @@ fn limits(pairing: &Pairing) -> String {
 }
 
 fn tested_text(t: &Tested) -> String {
-    let mut out = String::from("SAME IN EVERY SCENARIO TRIED (tested, not proved)\n");
+    let single = t.pairing.single;
+    let what = if single { "HOLDS" } else { "SAME" };
+    let mut out = format!("{what} IN EVERY SCENARIO TRIED (tested, not proved)\n");
     out.push_str(&limits(&t.pairing));
     let mut line = |text: String| {
         out.push_str("  ");
@@ -130,14 +147,15 @@ fn tested_text(t: &Tested) -> String {
     if let Some(why) = &t.no_circuit {
         line(format!("none by circuit: {why}"));
     }
-    line(format!("compared: {}", names(t.pairing.outputs.iter().map(|p| p.name.as_str()))));
+    compared(&t.pairing).into_iter().for_each(&mut line);
     line(format!("driven:   {}", names(t.pairing.inputs.iter().map(|p| p.name.as_str()))));
     covered(t).lines().for_each(|l| line(l.to_string()));
     if let Some(strength) = &t.strength {
         let (caught, all) = (strength.caught(), strength.faults.len());
         let harmless = strength.harmless();
         let rest = if harmless > 0 { format!("; {harmless} more are proved harmless") } else { String::new() };
-        line(format!("strength: the same effort finds {caught} of {all} faults seeded into {}{rest}", t.versions[1]));
+        let by = if single { "the rules find" } else { "the same effort finds" };
+        line(format!("strength: {by} {caught} of {all} faults seeded into {}{rest}", t.versions[1]));
         for fault in strength.survivors().take(SHOWN) {
             line(format!("  not found: {} in {}: {}", fault.kind.words(), fault.place, fault.text));
         }
@@ -151,7 +169,8 @@ fn tested_text(t: &Tested) -> String {
         line(format!("output {name} never changed: nothing was learnt about it"));
     }
     if t.faults > 0 {
-        line(format!("both stopped with the same fault in {}", count(t.faults, "scenario")));
+        let who = if single { "it stopped with a fault" } else { "both stopped with the same fault" };
+        line(format!("{who} in {}", count(t.faults, "scenario")));
     }
     for (pair, spread) in t.pairing.outputs.iter().zip(&t.spreads) {
         line(spread_text(&pair.name, spread));
@@ -167,15 +186,16 @@ const SHOWN: usize = 6;
 /// What was seen of both versions, as a table, and what was not.
 fn covered(t: &Tested) -> String {
     let share = |s: Share| if s.of == 0 { "-".to_string() } else { format!("{} of {}", s.met, s.of) };
+    let sides = || t.versions.iter().zip(&t.coverage).take(t.pairing.versions());
+    let row = |word: &str, cells: Vec<String>| [word.to_string()].into_iter().chain(cells).collect::<Vec<_>>();
     let mut table = Table::new();
     table.load_preset(presets::NOTHING);
-    table.set_header(vec!["seen".to_string(), t.versions[0].clone(), t.versions[1].clone()]);
-    let [a, b] = &t.coverage;
+    table.set_header(row("seen", sides().map(|(version, _)| version.clone()).collect()));
     for (word, of) in COVERED {
-        table.add_row(vec![(*word).to_string(), share(of(a)), share(of(b))]);
+        table.add_row(row(word, sides().map(|(_, coverage)| share(of(coverage))).collect()));
     }
     let mut out: String = table.to_string().lines().map(|l| format!("{}\n", l.trim())).collect();
-    for (version, coverage) in t.versions.iter().zip(&t.coverage) {
+    for (version, coverage) in sides() {
         let all: Vec<&Place> = coverage.unmet().filter(|p| !p.inside).collect();
         let inside = coverage.unmet().filter(|p| p.inside).count();
         for place in all.iter().take(SHOWN) {
@@ -203,7 +223,13 @@ pub(super) const COVERED: &[(&str, Counts)] = &[
 ];
 
 pub(super) fn rule_text(rule: &RuleResult, versions: &[String; 2]) -> String {
-    let mut out = format!("rule {}: ", rule.name);
+    // One version by itself has its name twice.
+    let single = versions[0] == versions[1];
+    let mut out = format!("{}: ", rule.label());
+    if rule.expected {
+        let first = rule.first().map(|scan| format!("{} does not do what is expected in scan {}", versions[0], scan.0));
+        return out + &first.unwrap_or_else(|| "all that it expects is met".to_string());
+    }
     let broken: Vec<String> = rule
         .broken
         .iter()
@@ -213,6 +239,7 @@ pub(super) fn rule_text(rule: &RuleResult, versions: &[String; 2]) -> String {
     out.push_str(&match broken.len() {
         0 if rule.unasked.len() == 2 => "could not be asked".to_string(),
         0 => match rule.proved {
+            [true, _] | [_, true] if single => "proved to hold in every scan".to_string(),
             [true, true] => "proved to hold in every scan of both".to_string(),
             [false, false] => "holds in every scan tried".to_string(),
             [left, _] => {
@@ -295,6 +322,7 @@ fn different_text(d: &Difference) -> String {
         out.push_str(&format!("  {}\n", rule_text(rule, &d.versions)));
     }
     unread(&d.pairing).for_each(|alone| out.push_str(&format!("  not paired: {alone}\n")));
+    d.assumed.iter().for_each(|assumption| out.push_str(&format!("  assumed: {assumption}\n")));
     out
 }
 
@@ -386,7 +414,7 @@ pub fn ledger(entries: &[Entry], project: &Project) -> String {
     out
 }
 
-fn names<'a>(list: impl Iterator<Item = &'a str>) -> String {
+pub(super) fn names<'a>(list: impl Iterator<Item = &'a str>) -> String {
     let list: Vec<&str> = list.collect();
     match list.len() {
         0 => "nothing".to_string(),

@@ -1,8 +1,9 @@
 //! Both versions in one net: the same inputs, the same time, and whether they agree after a scan.
 
+use super::assumed::{self, Given};
 use super::monitor::{Shown, Told, Watcher};
 use super::reading;
-use super::{Law, Mapping, Pair, Tolerance, Twin};
+use super::{Assumption, Law, Mapping, Pair, Tolerance, Twin};
 use crate::circuit::{Gate, Net, Node, Probed, Scanned, Unfit, Unread, Whole, add_version, limits, undivided};
 use crate::model::ops::BinaryOp;
 use crate::model::{Elem, IntShape};
@@ -23,6 +24,8 @@ pub(crate) struct Both {
     pub(crate) same_fault: Node,
     /// Whether either did what the circuit does not hold.
     pub(crate) beyond: Node,
+    /// What is assumed of the inputs, in words, and whether they keep to it as they are given.
+    pub(crate) assumed: Vec<(String, Node)>,
 }
 
 /// What is taken for granted beside what a twin says.
@@ -36,6 +39,8 @@ pub(crate) struct Outset {
     pub(crate) apart: Vec<(usize, usize)>,
     /// Whole numbers are compared in those scans only in which both are 0 to so much.
     pub(crate) most: Option<i64>,
+    /// At most one input changes from one scan to the next, power-ups aside.
+    pub(crate) one_change: bool,
 }
 
 /// What inputs are in the scan after power-up.
@@ -51,6 +56,18 @@ pub(crate) enum Begin {
 }
 
 impl Outset {
+    /// What a twin says itself.
+    pub(crate) fn of(twin: &Twin<'_>) -> Outset {
+        let assumes = |what: &Assumption| twin.assumed.contains(what);
+        Outset {
+            begin: if assumes(&Assumption::RestFirst) { Begin::Rest } else { Begin::Any },
+            lasting: assumes(&Assumption::PowerStays),
+            apart: twin.apart(),
+            most: None,
+            one_change: assumes(&Assumption::OneChange),
+        }
+    }
+
     fn unread(&self) -> Unread {
         match (self.begin, self.lasting) {
             (Begin::Any, _) => Unread::None,
@@ -71,31 +88,23 @@ impl Both {
         let machines = [&twin.left.machine, &twin.right.machine];
         // What has no partner keeps its initial value.
         let mut given = machines.map(|machine| initial(&mut net, machine));
-        let first = (outset.begin != Begin::Any).then(|| first_scan(&mut net));
-        let mut nodes: Vec<Node> = Vec::new();
-        for (number, pair) in twin.pairing.inputs.iter().enumerate() {
-            let mut node = net.input(range(twin, pair), 1);
-            if let Some(first) = first {
-                let initial = given[0][pair.left.0 as usize];
-                let mut begin = pair.rest.map_or(initial, |value| net.constant(value));
-                let is_bool = matches!(machines[0].point(pair.left).ty, PointType::Elem(Elem::Bool));
-                if outset.begin == Begin::Opposite && is_bool && range(twin, pair) == (0, 1) {
-                    begin = net.not(begin);
-                }
-                node = net.mux(first, begin, node);
-            }
-            for (earlier, _) in outset.apart.iter().filter(|(_, later)| *later == number) {
-                let not = net.not(nodes[*earlier]);
-                node = net.and(node, not);
-            }
-            nodes.push(node);
+        let inputs = &twin.pairing.inputs;
+        let free: Vec<Node> = inputs.iter().map(|pair| net.input(range(twin, pair), 1)).collect();
+        let begin: Vec<Node> = inputs.iter().map(|pair| begin(&mut net, twin, outset, pair)).collect();
+        let names: Vec<&str> = inputs.iter().map(|pair| pair.name.as_str()).collect();
+        let Given { nodes, assumed } = assumed::given(&mut net, outset, &free, &names, &begin);
+        for (pair, node) in inputs.iter().zip(nodes) {
             given[0][pair.left.0 as usize] = node;
             // Inputs are given only what the right type holds.
             given[1][pair.right.0 as usize] = mapped(&mut net, twin, pair, node).0;
         }
         let unread = outset.unread();
         let left = add_version(&mut net, 0, machines[0], &given[0], dt, unread)?;
-        let right = add_version(&mut net, 1, machines[1], &given[1], dt, unread)?;
+        // One version by itself is laid out once.
+        let right = match twin.is_single() {
+            true => left.clone(),
+            false => add_version(&mut net, 1, machines[1], &given[1], dt, unread)?,
+        };
         let first = machines.map(|m| m.points_of(Direction::Input).count() as u32);
         let running = net.and(left.has_run, right.has_run);
         let waits = net.not(running);
@@ -135,7 +144,7 @@ impl Both {
         let rules = rules(twin, &mut net, dt, [&left, &right]);
         let same_fault = net.equal(left.fault, right.fault);
         let beyond = net.or(left.beyond, right.beyond);
-        Ok(Both { net, agree, shown, rules, same_fault, beyond })
+        Ok(Both { net, agree, shown, rules, same_fault, beyond, assumed })
     }
 
     /// The same where registers hold dividends, not quotients.
@@ -149,12 +158,16 @@ impl Both {
             rules: self.rules.into_iter().map(|(rule, side, node)| (rule, side, at(node))).collect(),
             same_fault: at(self.same_fault),
             beyond: at(self.beyond),
+            assumed: self.assumed.into_iter().map(|(words, node)| (words, at(node))).collect(),
         }
     }
 
-    /// Whether the versions agree in everything.
-    pub(crate) fn fine(&mut self) -> Node {
+    /// Whether the versions agree in everything; of one version by itself whether it keeps all rules.
+    pub(crate) fn fine(&mut self, twin: &Twin<'_>) -> Node {
         let mut all = self.net.bool(true);
+        for (.., holds) in self.rules.iter().filter(|_| twin.is_single()) {
+            all = self.net.and(all, *holds);
+        }
         for agree in &self.agree {
             all = self.net.and(all, *agree);
         }
@@ -200,11 +213,13 @@ fn in_scan(net: &mut Net, told: Told, holds: Node, runs: Node) -> Node {
     net.or(not, holds)
 }
 
-/// Whether a scan is the first after power-up.
-fn first_scan(net: &mut Net) -> Node {
-    let (id, node) = net.register(1, false, true);
-    net.registers[id.0 as usize].next = net.bool(false);
-    node
+/// What an input is in the scan after power-up, where that is assumed; else what it is at rest.
+fn begin(net: &mut Net, twin: &Twin<'_>, outset: &Outset, pair: &Pair) -> Node {
+    let machine = &twin.left.machine;
+    let point = machine.point(pair.left);
+    let rest = net.constant(pair.rest.unwrap_or_else(|| machine.initial(point)));
+    let is_bool = matches!(point.ty, PointType::Elem(Elem::Bool));
+    if outset.begin == Begin::Opposite && is_bool && range(twin, pair) == (0, 1) { net.not(rest) } else { rest }
 }
 
 /// Whether a pair of points is of whole numbers.

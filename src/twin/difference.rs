@@ -4,7 +4,7 @@ use super::explain::{self, Explanation};
 use super::run::{Finding, Run, Waits, parts};
 use super::scenario::{Scenario, value_of};
 use super::shrink::shrink;
-use super::{Pairing, ProvedPart, RuleResult, Twin, Version, matching};
+use super::{Assumption, Effort, Pairing, ProvedPart, RuleResult, Twin, Verdict, Version, matching, searched};
 use crate::model::{Duration, Instant, ScanNumber};
 use crate::scan::{Controller, Fault, PointType, Stimulus};
 use serde::Serialize;
@@ -110,14 +110,22 @@ pub struct Difference {
     pub scans: u64,
     /// What of it is proved, if that was sought and found.
     pub proved: Vec<ProvedPart>,
+    /// What was assumed of the outside, in words: the scenario keeps to it.
+    pub assumed: Vec<String>,
 }
 
-/// A scenario that is said to show a difference: replayed, shrunk and told; `None` if the scan engine shows none.
-pub(crate) fn shown(twin: &Twin<'_>, scenario: &Scenario) -> Option<Difference> {
+/// A scenario that is said to show a difference, or of one version to break a rule: replayed, shrunk and told; `None` if the
+/// scan engine shows none.
+pub(crate) fn shown(twin: &Twin<'_>, scenario: &Scenario) -> Option<Verdict> {
+    if twin.is_single() {
+        let twin = Twin { given: vec![scenario.clone()], ..twin.clone() };
+        let verdict = searched(&twin, &Effort { scenarios: 1, ..Effort::default() });
+        return matches!(verdict, Verdict::Broken(_)).then_some(verdict);
+    }
     let found = parts(twin, scenario, Waits::Whole)?;
     let shows = |s: &Scenario, waits| parts(twin, s, waits).map(|f| f.scan);
     let shortest = shrink(twin, scenario.cut(found.scan + 1), &shows);
-    describe(twin, &shortest, 0, 0)
+    describe(twin, &shortest, 0, 0).map(|difference| Verdict::Different(Box::new(difference)))
 }
 
 /// Replays a scenario from the text of its stimulus; `None` if that shows no difference.
@@ -177,6 +185,7 @@ fn told(
         scenarios,
         scans,
         proved: Vec::new(),
+        assumed: twin.assumed.iter().map(Assumption::words).collect(),
         what: found.what,
     }
 }

@@ -2,9 +2,9 @@
 
 use super::pair::reading_word;
 pub use super::save::write;
-use super::{Effort, Law, Mapping, Pairing, Rule, Timing, Tolerance, Twin, Version};
+use super::{Assumption, Effort, Law, Mapping, Pairing, Rule, Timing, Tolerance, Twin, Version};
 use crate::lang::read_duration;
-use crate::model::{Duration, Elem, format_duration};
+use crate::model::{Duration, Elem};
 use crate::scan::{PointType, ScanTime};
 use indexmap::IndexMap;
 use serde::Deserialize;
@@ -46,6 +46,9 @@ pub struct TwinFile {
     /// Tolerances of outputs: `exact`, or a time; `default` is that of all others.
     #[serde(default)]
     pub tolerance: IndexMap<String, String>,
+    /// What is taken for granted of the outside, as [`Assumption::read`] reads it.
+    #[serde(default)]
+    pub assume: Vec<String>,
     /// What must hold on all versions.
     #[serde(default)]
     pub rule: Vec<FileRule>,
@@ -154,7 +157,9 @@ pub fn read_scan_time(text: &str) -> Result<ScanTime, String> {
         Err(why) => Err(why),
     };
     match text.split_once("..") {
-        Some((low, high)) => Ok(ScanTime::Range { low: positive(low)?, high: positive(high)?, seed: 1 }),
+        Some((low, high)) => {
+            Ok(ScanTime::Range { low: positive(low)?, high: positive(high)?, step: Duration::from_nanos(1), seed: 1 })
+        }
         None => positive(text).map(ScanTime::Fixed),
     }
 }
@@ -166,8 +171,10 @@ impl TwinFile {
     /// What is wrong and where, as the reader of TOML says it, or in a sentence.
     pub fn read(text: &str) -> Result<TwinFile, String> {
         let file: TwinFile = toml::from_str(text).map_err(|e| e.to_string().trim_end().to_string())?;
-        if file.version.len() < 2 {
-            return Err("a twin has two versions or more: [[version]]".to_string());
+        match file.version.len() {
+            0 => return Err("a twin file names one version or more: [[version]]".to_string()),
+            1 if !file.pair.is_empty() => return Err("one version by itself has nothing to pair".to_string()),
+            _ => {}
         }
         if let Some(mode) = file.mode.as_deref().filter(|m| !matches!(*m, "lockstep" | "free")) {
             return Err(format!("mode is `lockstep` or `free`, not `{mode}`"));
@@ -208,7 +215,10 @@ impl TwinFile {
         times: [Option<ScanTime>; 2],
         map: Option<&str>,
     ) -> Result<Twin<'v>, String> {
-        let mut twin = Twin::new(versions[0], versions[1]);
+        let mut twin = match self.version.len() {
+            1 => Twin::single(versions[0]),
+            _ => Twin::new(versions[0], versions[1]),
+        };
         if let Some(text) = map {
             by_map(&mut twin.pairing, versions, text)?;
         }
@@ -242,6 +252,9 @@ impl TwinFile {
             twin = twin.free([a, b]);
         }
         self.tolerances(&mut twin)?;
+        for text in &self.assume {
+            twin.assume(Assumption::read(text)?).map_err(|why| format!("assume {text}: {why}"))?;
+        }
         Ok(twin)
     }
 
@@ -357,17 +370,7 @@ impl FileRule {
         let [law] = laws.as_slice() else {
             return Err(format!("rule {} says one of never, always, after, lasts", number + 1));
         };
-        Ok(Rule { name: self.name.clone().unwrap_or_else(|| words(law)), law: law.clone() })
-    }
-}
-
-/// A rule in words.
-fn words(law: &Law) -> String {
-    match law {
-        Law::Always(e) => format!("always {e}"),
-        Law::Never(e) => format!("never {e}"),
-        Law::After(a, b, t) => format!("{b} at most {} after {a}", format_duration(*t)),
-        Law::Lasts(e, t) => format!("{e} lasts at least {}", format_duration(*t)),
+        Ok(Rule { name: self.name.clone().unwrap_or_else(|| law.words()), law: law.clone() })
     }
 }
 

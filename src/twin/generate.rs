@@ -90,7 +90,7 @@ fn around(values: impl Iterator<Item = u64>, by: &[i64]) -> Vec<u64> {
 impl Generator {
     /// `most` is the number of scans that a scenario may last, waits that are leapt over included.
     pub(super) fn new(twin: &Twin<'_>, most: u64) -> Generator {
-        let found = Vocabulary::of(twin.versions());
+        let found = Vocabulary::of_twin(twin);
         let scan = twin.timing.longest().nanos().max(1) as u64;
         let leaps = matches!(twin.timing, Timing::Lockstep(_))
             && twin.pairing.outputs.iter().all(|p| p.tolerance == super::Tolerance::Exact);

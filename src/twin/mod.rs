@@ -7,7 +7,9 @@
 //! [`Verdict::Different`] holds a scenario that was replayed, from the very text that is printed, before anyone sees
 //! it.
 
+mod assumed;
 mod both;
+mod breach;
 mod breed;
 mod coverage;
 mod difference;
@@ -37,6 +39,8 @@ mod verdict;
 mod vocabulary;
 mod wide;
 
+pub use assumed::Assumption;
+pub use breach::{Breach, BreachRow, Judged};
 pub use coverage::{Coverage, Place, Share};
 pub use difference::{Difference, Row, Side, Unmet, What, Writer};
 pub use explain::{Cause, Explanation, Hint};
@@ -51,8 +55,9 @@ pub use search::{Effort, Guidance, Progress, Search, State, Step, compare, compa
 pub use strength::{Kind, SeededFault, Strength, strength};
 pub use terminals::Moved;
 pub use timing::Timing;
-pub use verdict::{Proved, ProvedPart, Tested, Verdict};
+pub use verdict::{Proved, ProvedPart, RulesBroken, Tested, Verdict};
 
+pub(crate) use assumed::Allowed;
 pub(crate) use both::{Begin, Both, Outset, is_whole};
 pub(crate) use difference::shown;
 pub(crate) use run::{pair_agrees, sets};
@@ -71,6 +76,8 @@ pub struct Version {
     pub(crate) name: String,
     pub(crate) checked: Arc<Checked>,
     pub(crate) machine: Machine,
+    /// What its rules ask.
+    pub(crate) probes: Vec<Probe>,
 }
 
 /// The numbers of a rule's probes on one side, or why it cannot be asked there.
@@ -83,7 +90,7 @@ impl Version {
     /// [`BuildError`] if it has no program or is too large.
     pub fn new(name: impl Into<String>, checked: Checked) -> Result<Version, BuildError> {
         let machine = Machine::new(&checked)?;
-        Ok(Version { name: name.into(), checked: Arc::new(checked), machine })
+        Ok(Version { name: name.into(), checked: Arc::new(checked), machine, probes: Vec::new() })
     }
 
     /// What messages call it.
@@ -125,7 +132,7 @@ impl Version {
             }));
         }
         let machine = Machine::with_probes(&self.checked, &probes)?;
-        Ok((Version { machine, ..self.clone() }, asked))
+        Ok((Version { machine, probes, ..self.clone() }, asked))
     }
 
     fn asked(&self, text: &str) -> Result<Probe, String> {
@@ -188,8 +195,12 @@ pub struct Twin<'v> {
     pub timing: Timing,
     /// What must hold on both.
     pub(crate) rules: Vec<Rule>,
+    /// What is taken for granted of the outside.
+    pub(crate) assumed: Vec<Assumption>,
     /// Scenarios to try before any is drawn.
     pub given: Vec<Scenario>,
+    /// Scenarios that expected something; of one version by itself the verdict holds what became of them.
+    pub judged: Vec<Judged>,
     /// Ends the search or the proof before its time.
     pub halt: Halt,
     /// Strings that inputs are given.
@@ -217,13 +228,27 @@ impl<'v> Twin<'v> {
             right: Cow::Borrowed(right),
             timing: Timing::default(),
             rules: Vec::new(),
+            assumed: Vec::new(),
             given: Vec::new(),
+            judged: Vec::new(),
             halt: Halt::default(),
             texts: texts::Texts::new([left, right]),
             shown: texts::Texts::default(),
             probes: Vec::new(),
             unasked: Vec::new(),
         }
+    }
+
+    /// One version by itself, with 10 ms a scan: nothing is compared, and what is asked are rules.
+    #[must_use]
+    pub fn single(version: &'v Version) -> Twin<'v> {
+        Twin { pairing: Pairing::single(version), ..Twin::new(version, version) }
+    }
+
+    /// True of one version by itself.
+    #[must_use]
+    pub fn is_single(&self) -> bool {
+        self.pairing.single
     }
 
     /// Lets each side scan at its own time. Outputs that must agree exactly so far need only agree within two scans of
@@ -253,15 +278,39 @@ impl<'v> Twin<'v> {
     /// # Errors
     /// [`BuildError`] if a project is too large with what the rules ask.
     pub fn with_rules(mut self, rules: Vec<Rule>) -> Result<Twin<'v>, BuildError> {
-        let sides = [&self.left, &self.right].map(|version| version.asking(&rules));
-        let [left, right] = sides;
-        let ((left, of_left), (right, of_right)) = (left?, right?);
+        let (left, of_left) = self.left.asking(&rules)?;
+        // One version by itself is asked once.
+        let (right, of_right) = match self.is_single() {
+            true => (left.clone(), rules.iter().map(|_| Ok(Vec::new())).collect()),
+            false => self.right.asking(&rules)?,
+        };
         (self.left, self.right) = (Cow::Owned(left), Cow::Owned(right));
         let asked: Vec<[Asked; 2]> = of_left.into_iter().zip(of_right).map(|(a, b)| [a, b]).collect();
         self.unasked = asked.iter().map(|sides| sides.iter().filter_map(|s| s.clone().err()).collect()).collect();
         self.probes = asked.into_iter().map(|sides| sides.map(Result::unwrap_or_default)).collect();
         self.rules = rules;
         Ok(self)
+    }
+
+    /// Of one version by itself why its rules say nothing; `None` if they can be asked.
+    pub(crate) fn unasked_objection(&self) -> Option<String> {
+        if !self.is_single() {
+            return None;
+        }
+        if self.rules.is_empty() && self.judged.is_empty() {
+            return Some(
+                "nothing is asked of it: a version by itself needs a rule, or a scenario that expects something".into(),
+            );
+        }
+        let rules = self.rules.iter().zip(&self.unasked);
+        let unasked = rules.flat_map(|(rule, why)| why.iter().map(|why| format!("rule {}: {why}", rule.name)));
+        let unasked: Vec<String> = unasked.collect();
+        (!unasked.is_empty()).then(|| format!("what cannot be asked of it is not decided\n{}", unasked.join("\n")))
+    }
+
+    /// True if only the scenarios that are given say something: one version is asked no rule.
+    pub(crate) fn is_only_given(&self) -> bool {
+        self.is_single() && self.rules.is_empty()
     }
 
     /// The rules.

@@ -130,6 +130,8 @@ pub struct Pairing {
     pub(crate) held: Vec<String>,
     /// True if someone has agreed that nothing is driven: neither version has an input.
     pub(crate) closed: bool,
+    /// True of one version by itself: its inputs are driven, and nothing is compared.
+    pub(crate) single: bool,
 }
 
 /// What is agreed to where no version has an input; no variable can have that name.
@@ -155,6 +157,29 @@ impl Pairing {
         pairing.find_moved(left, right);
         pairing.find_alone(left, right);
         pairing
+    }
+
+    /// The inputs of one version that is not compared with another.
+    #[must_use]
+    pub(super) fn single(version: &Version) -> Pairing {
+        let inputs = version.machine.points_of(Direction::Input);
+        Pairing {
+            inputs: inputs.map(|(id, point)| Pair::new(point.name.clone(), id, id)).collect(),
+            held: held(version),
+            single: true,
+            ..Pairing::default()
+        }
+    }
+
+    /// True of one version by itself: its inputs are driven, and nothing is compared.
+    #[must_use]
+    pub fn is_single(&self) -> bool {
+        self.single
+    }
+
+    /// How many versions take part.
+    pub(crate) fn versions(&self) -> usize {
+        if self.single { 1 } else { 2 }
     }
 
     /// Inputs that both versions are given.
@@ -303,12 +328,14 @@ impl Pairing {
                 moved.join("\n")
             ));
         }
-        if self.outputs.is_empty() {
+        if self.outputs.is_empty() && !self.single {
             return Some("nothing is compared: no output of one version has a partner in the other".to_string());
         }
         if self.inputs.is_empty() && !self.closed && !self.alone.iter().any(|a| a.kind == "input" && a.agreed) {
+            let why =
+                if self.single { "it has no input" } else { "no input of one version has a partner in the other" };
             return Some(format!(
-                "nothing is driven: no input of one version has a partner in the other. Where there is none, \
+                "nothing is driven: {why}. Where there is none, \
                  agree to it: --agree {NO_INPUTS}, or agree = [\"{NO_INPUTS}\"] in a twin file"
             ));
         }

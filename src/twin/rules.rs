@@ -1,7 +1,7 @@
 //! Rules: what must hold in every scan, whichever version runs.
 
-use super::Twin;
-use crate::model::{Duration, Instant, ScanNumber};
+use super::{Breach, Twin};
+use crate::model::{Duration, Instant, ScanNumber, format_duration};
 use crate::scan::Controller;
 use serde::{Deserialize, Serialize};
 
@@ -29,7 +29,38 @@ pub struct Rule {
     pub law: Law,
 }
 
+impl Rule {
+    /// That an expression is TRUE at the end of every scan.
+    #[must_use]
+    pub fn always(expression: &str) -> Rule {
+        Rule::of(Law::Always(expression.to_string()))
+    }
+
+    /// That an expression is never TRUE at the end of a scan.
+    #[must_use]
+    pub fn never(expression: &str) -> Rule {
+        Rule::of(Law::Never(expression.to_string()))
+    }
+
+    /// A rule that is called by what it says.
+    #[must_use]
+    pub fn of(law: Law) -> Rule {
+        Rule { name: law.words(), law }
+    }
+}
+
 impl Law {
+    /// What it says, in words.
+    #[must_use]
+    pub fn words(&self) -> String {
+        match self {
+            Law::Always(e) => format!("always {e}"),
+            Law::Never(e) => format!("never {e}"),
+            Law::After(a, b, t) => format!("{b} at most {} after {a}", format_duration(*t)),
+            Law::Lasts(e, t) => format!("{e} lasts at least {}", format_duration(*t)),
+        }
+    }
+
     /// Its expressions.
     #[must_use]
     pub fn expressions(&self) -> Vec<&str> {
@@ -122,22 +153,29 @@ impl State {
 }
 
 /// What became of a rule.
-#[derive(Clone, Debug, Serialize, Deserialize, schemars::JsonSchema)]
+#[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
 pub struct RuleResult {
     /// Its name.
     pub name: String,
+    /// True of what a scenario expects, which was played and not searched for.
+    pub expected: bool,
     /// Left and right: in which scan it was broken first.
     pub broken: [Option<Broken>; 2],
     /// Left and right: whether it is proved for every input sequence of any length.
-    #[serde(default)]
     pub proved: [bool; 2],
-    /// A scenario that shows it, as text.
-    pub scenario: Option<String>,
+    /// The shortest scenario that breaks it, replayed, if one was found.
+    pub breach: Option<Box<Breach>>,
     /// Versions on which it could not be asked, and why.
     pub unasked: Vec<String>,
 }
 
 impl RuleResult {
+    /// What messages call it.
+    #[must_use]
+    pub fn label(&self) -> String {
+        if self.expected { self.name.clone() } else { format!("rule {}", self.name) }
+    }
+
     /// True if no version broke it.
     #[must_use]
     pub fn holds(&self) -> bool {

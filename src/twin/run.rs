@@ -197,6 +197,8 @@ impl<'t> Run<'t> {
         self.scan += 1;
         self.run += 1;
         match &mut self.own {
+            // One version by itself runs once.
+            None if self.twin.is_single() => self.controllers[0].scan(at),
             None => self.controllers.iter_mut().for_each(|c| c.scan(at)),
             Some(own) => {
                 for (side, pace) in own.iter_mut().enumerate() {
@@ -245,6 +247,9 @@ impl<'t> Run<'t> {
     }
 
     fn fault_apart(&self) -> Option<What> {
+        if self.twin.is_single() {
+            return None;
+        }
         let faults = [self.controllers[0].fault(), self.controllers[1].fault()];
         (faults[0].map(|f| f.kind) != faults[1].map(|f| f.kind)).then_some(What::Fault(faults))
     }

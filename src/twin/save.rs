@@ -2,14 +2,14 @@
 
 use super::file::FileVersion;
 use super::pair::{NO_INPUTS, Pair, reading_word};
-use super::{Effort, Law, Mapping, Timing, Tolerance, Twin, scenario};
+use super::{Assumption, Effort, Law, Mapping, Timing, Tolerance, Twin, scenario};
 use crate::model::{Duration, format_duration};
 use crate::scan::ScanTime;
 
 /// The twin file that a comparison would have meant: versions as they were read (`versions` says how, left and right), pairs
 /// and what becomes of their values, ranges, tolerances, what was agreed to, and rules. Scenarios are left out, as files.
 #[must_use]
-pub fn write(twin: &Twin<'_>, versions: [&FileVersion; 2], effort: &Effort) -> String {
+pub fn write(twin: &Twin<'_>, versions: &[&FileVersion], scenarios: &[String], effort: &Effort) -> String {
     let mut out = String::new();
     let own = match &twin.timing {
         Timing::Lockstep(time) => {
@@ -23,7 +23,10 @@ pub fn write(twin: &Twin<'_>, versions: [&FileVersion; 2], effort: &Effort) -> S
     };
     list(&mut out, "leave", left_out(twin));
     list(&mut out, "agree", agreed(twin));
-    out.push_str("scenarios = []\n\n");
+    let assumed: Vec<String> = twin.assumed.iter().map(Assumption::text).collect();
+    list(&mut out, "assume", assumed.iter().map(String::as_str));
+    list(&mut out, "scenarios", scenarios.iter().map(String::as_str));
+    out.push('\n');
     for ((version, said), own) in twin.versions().into_iter().zip(versions).zip(own) {
         out.push_str(&format!("[[version]]\nname = {}\n", quoted(&version.name)));
         list(&mut out, "files", said.files.iter().map(String::as_str));
@@ -40,7 +43,8 @@ pub fn write(twin: &Twin<'_>, versions: [&FileVersion; 2], effort: &Effort) -> S
         }
         out.push('\n');
     }
-    for pair in twin.pairing.inputs.iter().chain(&twin.pairing.outputs) {
+    // One version by itself pairs nothing.
+    for pair in twin.pairing.inputs.iter().chain(&twin.pairing.outputs).filter(|_| !twin.is_single()) {
         out.push_str(&paired(twin, pair));
     }
     out.push_str(&inputs(twin));

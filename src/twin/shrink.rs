@@ -85,6 +85,9 @@ impl Shrinker<'_> {
         // What is left may need a little longer to show.
         candidate.acts.push(Act::Wait(3));
         tidy(&mut candidate.acts);
+        if !self.twin.allows(&candidate) {
+            return false;
+        }
         self.replays += 1;
         self.replayed += candidate.scans().min(200_000);
         let Some(scan) = (self.shows)(&candidate, Waits::Leaping) else { return false };

@@ -14,6 +14,8 @@ pub enum Verdict {
     Proved(Box<Proved>),
     /// They differ; a replayed scenario shows it.
     Different(Box<Difference>),
+    /// One version by itself breaks a rule; a replayed scenario shows it.
+    Broken(Box<RulesBroken>),
     /// Nothing can be said.
     Undecided {
         /// Why.
@@ -41,6 +43,7 @@ impl Verdict {
             Verdict::Tested(tested) => &tested.rules,
             Verdict::Proved(proved) => &proved.rules,
             Verdict::Different(difference) => &difference.rules,
+            Verdict::Broken(broken) => &broken.rules,
             Verdict::Undecided { rules, .. } => rules,
         }
     }
@@ -50,8 +53,38 @@ impl Verdict {
             Verdict::Tested(tested) => &mut tested.rules,
             Verdict::Proved(proved) => &mut proved.rules,
             Verdict::Different(difference) => &mut difference.rules,
+            Verdict::Broken(broken) => &mut broken.rules,
             Verdict::Undecided { rules, .. } => rules,
         }
+    }
+}
+
+/// One version by itself, and the rules it was asked, at least one of which it breaks.
+#[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
+pub struct RulesBroken {
+    /// The name of the version, twice.
+    pub versions: [String; 2],
+    /// What was driven.
+    pub pairing: Pairing,
+    /// What became of the rules; each that is broken has its [`super::Breach`].
+    pub rules: Vec<RuleResult>,
+    /// The scan time, in words.
+    pub scan_time: String,
+    /// Scenarios run until then; 0 if the solver found it.
+    pub scenarios: u64,
+    /// Scans run until then.
+    pub scans: u64,
+    /// What is assumed.
+    pub assumptions: Vec<String>,
+}
+
+impl RulesBroken {
+    /// The broken rule to be told first: the one that takes the fewest scans.
+    #[must_use]
+    pub fn first(&self) -> Option<&RuleResult> {
+        // One whose scenario can be shown, if there is one.
+        let broken = self.rules.iter().filter(|rule| !rule.holds());
+        broken.min_by_key(|rule| (rule.breach.is_none(), rule.first()))
     }
 }
 

@@ -1,6 +1,6 @@
 //! The times and numbers that matter to two programs: their own constants, and one to each side of them.
 
-use super::Version;
+use super::{Law, Twin, Version};
 use crate::check::Checked;
 use crate::check::typed::{Code, TExpr, TInit, TKind, TStmt, TStmtKind, Ty, UnitId, walk_block, walk_list};
 use crate::model::Elem;
@@ -50,13 +50,36 @@ impl Vocabulary {
             found.presets_in_ticks(&version.checked, before);
             found.limits_of_blocks(&version.checked);
         }
-        found.times.sort_unstable();
-        found.times.dedup();
-        found.numbers.sort_unstable();
-        found.numbers.dedup();
-        found.limits.sort_unstable();
-        found.limits.dedup();
-        found
+        found.sorted()
+    }
+
+    /// Of both versions of a twin, and of what their rules speak of.
+    pub(super) fn of_twin(twin: &Twin<'_>) -> Vocabulary {
+        let mut found = Vocabulary::of(twin.versions());
+        for version in twin.versions() {
+            for probe in &version.probes {
+                probe.walk(&mut |expr: &TExpr| {
+                    if let TKind::Const(slot) = expr.kind {
+                        found.constant(&expr.ty, slot);
+                    }
+                });
+            }
+        }
+        found.times.extend(twin.rules.iter().filter_map(|rule| match &rule.law {
+            Law::After(_, _, time) | Law::Lasts(_, time) => Some(time.nanos()),
+            Law::Always(_) | Law::Never(_) => None,
+        }));
+        found.sorted()
+    }
+
+    fn sorted(mut self) -> Vocabulary {
+        self.times.sort_unstable();
+        self.times.dedup();
+        self.numbers.sort_unstable();
+        self.numbers.dedup();
+        self.limits.sort_unstable();
+        self.limits.dedup();
+        self
     }
 
     /// Numbers that stand in the built-in blocks of which there are instances.

@@ -29,6 +29,8 @@ pub(super) struct Wide {
     rest: Vec<i64>,
     dt: Option<InputId>,
     time: ScanTime,
+    /// True if power is never lost.
+    lasting: bool,
     fine: crate::circuit::Node,
     beyond: crate::circuit::Node,
 }
@@ -56,12 +58,13 @@ impl Wide {
         }
         let longest = time.longest().nanos();
         let fixed = if let ScanTime::Fixed(time) = time { Some(time.nanos()) } else { None };
-        let mut both = Both::new(twin, &Outset::default(), |net| match fixed {
+        let outset = Outset::of(twin);
+        let mut both = Both::new(twin, &outset, |net| match fixed {
             Some(time) => net.constant(time),
             None => net.input((0, longest), 1),
         })
         .map_err(|e| e.to_string())?;
-        let fine = both.fine();
+        let fine = both.fine(twin);
         let beyond = both.beyond;
         let plan = plan(&mut both.net, &[fine, beyond]);
         if plan.bits > MOST_BITS {
@@ -69,7 +72,15 @@ impl Wide {
         }
         // Where it is no constant, time is the first of the inputs.
         let dt = fixed.is_none().then_some(InputId(0));
-        Ok(Wide { plan: Arc::new(plan), rest: rest(twin), dt, time: time.clone(), fine, beyond })
+        Ok(Wide {
+            plan: Arc::new(plan),
+            rest: rest(twin),
+            dt,
+            time: time.clone(),
+            lasting: outset.lasting,
+            fine,
+            beyond,
+        })
     }
 
     /// Runs a batch; the same seed runs the same.
@@ -82,7 +93,7 @@ impl Wide {
         let mut passed = 0;
         for scan in 0..scans {
             let power = feed.next(scan);
-            if power != NONE {
+            if power != NONE && !self.lasting {
                 simulator.power_cycle(power);
             }
             feed.give(&mut simulator, self.dt.is_some());

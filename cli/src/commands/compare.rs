@@ -2,7 +2,7 @@
 
 use crate::args::{Call, Command, Compare, Merge};
 use crate::case::Case;
-use crate::evidence::{self, Wanted};
+use crate::evidence::{self, Wanted, shown};
 use crate::{Outcome, files, problems};
 use clap::Parser;
 use honest_twin::prove::{Means, settle};
@@ -22,7 +22,8 @@ pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
         return Err("`--state` keeps what two versions have tried; this twin file has more".to_string());
     }
     let mut worst = Outcome::Done;
-    for other in 1..case.versions.len() {
+    let others = if case.versions.len() == 1 { 0..1 } else { 1..case.versions.len() };
+    for other in others {
         let number = several.then_some(other + 1);
         let outcome = one(args, &case, other, number, json)?;
         worst = if outcome == Outcome::Done { worst } else { outcome };
@@ -34,7 +35,7 @@ pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
 fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: bool) -> Result<Outcome, String> {
     let mut twin = case.twin(args, other)?;
     if let Some(path) = &args.save {
-        files::write(path, file::write(&twin, [&case.sources[0], &case.sources[other]], &case.effort))?;
+        files::write(path, file::write(&twin, &case.sources_of(other), &case.scenario_files(), &case.effort))?;
     }
     let given = case.play(&mut twin)?;
     let (verdict, took) = match &args.state {
@@ -44,11 +45,7 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
             (verdict, Some(took))
         }
     };
-    if let (Some(path), Verdict::Different(difference)) = (&args.stimulus, &verdict) {
-        let lines = path.extension().is_none_or(|e| !e.eq_ignore_ascii_case("csv"));
-        let script = difference.explanation.script.join("\n") + "\n";
-        files::write(path, if lines { &script } else { &difference.stimulus })?;
-    }
+    save_stimulus(args.stimulus.as_deref(), &verdict)?;
     let verdict = settled(&twin, verdict);
     let wanted = Wanted { report: args.report.as_deref(), evidence: args.evidence.as_deref(), number };
     evidence::write(&wanted, case, &twin, &verdict, &given)?;
@@ -64,7 +61,7 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
             problems::say(&over_time(&twin, &difference.scenario));
         }
         if let (Verdict::Tested(tested), Some(took)) = (&verdict, took) {
-            problems::say(&speed(tested.scans + tested.wide, took));
+            problems::say(&speed(tested.scans + tested.wide, took, twin.is_single()));
         }
         for f in &given.failures {
             let at = honest_twin::model::format_duration(f.at.0);
@@ -84,6 +81,14 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
     })
 }
 
+/// Writes the scenario that shows a difference or breaks a rule where that is wanted.
+pub(crate) fn save_stimulus(path: Option<&Path>, verdict: &Verdict) -> Result<(), String> {
+    let (Some(path), Some((script, stimulus))) = (path, shown(verdict)) else { return Ok(()) };
+    let lines = path.extension().is_none_or(|e| !e.eq_ignore_ascii_case("csv"));
+    let script = script.join("\n") + "\n";
+    files::write(path, if lines { &script } else { stimulus })
+}
+
 /// Both versions over time, in characters: what moves or differs.
 fn over_time(twin: &Twin<'_>, scenario: &Scenario) -> String {
     let [left, right] = traces(twin, scenario, 6, 160);
@@ -98,11 +103,12 @@ fn over_time(twin: &Twin<'_>, scenario: &Scenario) -> String {
 }
 
 /// How fast it was; the library has no clock, so this stands outside the verdict.
-fn speed(scans: u64, took: Duration) -> String {
+fn speed(scans: u64, took: Duration, single: bool) -> String {
     let seconds = took.as_secs_f64().max(0.001);
     let rate = scans as f64 / seconds / 1_000_000.0;
+    let of = if single { "" } else { " of both sides" };
     let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
-    format!("  the scenarios took {seconds:.1} s on {cores} cores: {rate:.1} million scans of both sides a second\n")
+    format!("  the scenarios took {seconds:.1} s on {cores} cores: {rate:.1} million scans{of} a second\n")
 }
 
 /// What is said to machines: the verdict, and what became of expectations.
@@ -258,7 +264,7 @@ pub(crate) fn coloured(verdict: &Verdict) -> String {
     let first = match verdict {
         Verdict::Proved(_) => first.bold().green().to_string(),
         Verdict::Tested(_) => first.bold().to_string(),
-        Verdict::Different(_) => first.bold().yellow().to_string(),
+        Verdict::Different(_) | Verdict::Broken(_) => first.bold().yellow().to_string(),
         _ => first.bold().magenta().to_string(),
     };
     format!("{first}\n{rest}")
@@ -270,7 +276,7 @@ pub(crate) fn outcome(verdict: &Verdict) -> Outcome {
         // What is the same on both sides may break a rule on both.
         Verdict::Proved(_) | Verdict::Tested(_) if verdict.rules().iter().any(|rule| !rule.holds()) => Outcome::Found,
         Verdict::Proved(_) | Verdict::Tested(_) => Outcome::Done,
-        Verdict::Different(_) => Outcome::Found,
+        Verdict::Different(_) | Verdict::Broken(_) => Outcome::Found,
         _ => Outcome::Undecided,
     }
 }

@@ -1,6 +1,6 @@
 //! `prove`: two versions the same for every input sequence, or a scenario in which they differ.
 
-use super::compare::{coloured, outcome};
+use super::compare::{coloured, outcome, save_stimulus};
 use crate::args::Prove;
 use crate::case::{Case, Given};
 use crate::evidence::{self, Wanted};
@@ -22,7 +22,7 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
     if case.versions.len() > 2 {
         return Err("a proof is about two versions; this twin file has more".to_string());
     }
-    let twin = case.twin(&compared, 1)?;
+    let twin = case.twin(&compared, case.versions.len() - 1)?;
     let bar = ProgressBar::new_spinner();
     bar.enable_steady_tick(Duration::from_millis(200));
     let begun = Instant::now();
@@ -44,6 +44,7 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
         begun.elapsed() < limit
     });
     bar.finish_and_clear();
+    save_stimulus(args.stimulus.as_deref(), &verdict)?;
     let given = Given::default();
     let wanted = Wanted { report: args.report.as_deref(), evidence: None, number: None };
     evidence::write(&wanted, &case, &twin, &verdict, &given)?;

@@ -1,7 +1,9 @@
 //! What stands on the page.
 
+use super::single::{broken, holds};
 use super::{Dossier, Named, named};
 use crate::model::{Duration, format_duration};
+use crate::show::breach;
 use crate::show::text::{COVERED, count, rule_text};
 use crate::show::{Live, Page, Timing, draw, timing};
 use crate::twin::script::Failure;
@@ -20,34 +22,36 @@ const BEYOND: u64 = 12;
 
 #[derive(Default, Serialize)]
 pub(super) struct Content {
+    /// True of one version by itself.
+    pub(super) single: bool,
     title: String,
     date: Option<String>,
     tool: String,
     call: String,
-    kind: &'static str,
-    headline: String,
-    sentences: Vec<String>,
+    pub(super) kind: &'static str,
+    pub(super) headline: String,
+    pub(super) sentences: Vec<String>,
     limits: Vec<String>,
     versions: Vec<Named>,
-    basis: Vec<[String; 2]>,
-    difference: Option<Shown>,
-    timing: Option<String>,
-    timing_title: &'static str,
-    drawings: Vec<String>,
-    pairs: Vec<[String; 5]>,
+    pub(super) basis: Vec<[String; 2]>,
+    pub(super) difference: Option<Shown>,
+    pub(super) timing: Option<String>,
+    pub(super) timing_title: &'static str,
+    pub(super) drawings: Vec<String>,
+    pub(super) pairs: Vec<[String; 5]>,
     alone: Vec<String>,
     coverage: Vec<Row>,
     unmet: Vec<[String; 4]>,
     unmet_more: usize,
     strength: Option<Strong>,
     spreads: Vec<[String; 4]>,
-    rules: Vec<RuleLine>,
+    pub(super) rules: Vec<RuleLine>,
     failures: Vec<String>,
     asked: Option<String>,
     ledger: Vec<[String; 3]>,
     map: Vec<Vec<String>>,
-    assumptions: Vec<String>,
-    closing: &'static str,
+    pub(super) assumptions: Vec<String>,
+    pub(super) closing: &'static str,
 }
 
 /// On which versions the lines of a scenario mean the same.
@@ -61,19 +65,19 @@ fn replay(twin: &Twin) -> String {
 }
 
 #[derive(Serialize)]
-struct Shown {
-    script: Vec<String>,
-    replay: String,
-    sides: Vec<ShownSide>,
-    parting: String,
-    afterwards: Option<String>,
-    hints: Vec<crate::twin::Hint>,
+pub(super) struct Shown {
+    pub(super) script: Vec<String>,
+    pub(super) replay: String,
+    pub(super) sides: Vec<ShownSide>,
+    pub(super) parting: String,
+    pub(super) afterwards: Option<String>,
+    pub(super) hints: Vec<crate::twin::Hint>,
 }
 
 #[derive(Serialize)]
-struct ShownSide {
-    version: String,
-    causes: Vec<Cause>,
+pub(super) struct ShownSide {
+    pub(super) version: String,
+    pub(super) causes: Vec<Cause>,
 }
 
 #[derive(Serialize)]
@@ -96,9 +100,13 @@ struct Strong {
 }
 
 #[derive(Serialize)]
-struct RuleLine {
+pub(super) struct RuleLine {
     text: String,
     scenario: Option<String>,
+    /// What the rule read.
+    read: Option<String>,
+    /// Why it was that.
+    because: Vec<String>,
 }
 
 pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> Content {
@@ -107,7 +115,7 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
         date: dossier.date.clone(),
         tool: dossier.tool.clone(),
         call: dossier.call.clone(),
-        versions: vec![named(&twin.left), named(&twin.right)],
+        versions: twin.versions().into_iter().take(twin.pairing.versions()).map(named).collect(),
         pairs: pairs(twin),
         limits: twin.pairing.limits(),
         alone: twin.pairing.alone.iter().map(ToString::to_string).collect(),
@@ -132,6 +140,7 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
             different(&mut out, twin, difference);
             out.sentences.extend(proved_parts(&difference.proved));
         }
+        Verdict::Broken(rules) => broken(&mut out, twin, rules),
         Verdict::Undecided { reason, proved, versions, rules: list } => {
             out.kind = "undecided";
             out.headline = "Undecided".to_string();
@@ -140,6 +149,9 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
             out.rules = rules(list, versions);
             out.closing = "Nothing was decided, and nothing is claimed.";
         }
+    }
+    if twin.is_single() {
+        holds(&mut out);
     }
     out
 }
@@ -255,15 +267,21 @@ fn same(out: &mut Content, twin: &Twin<'_>, t: &Tested) {
     }
 }
 
-fn rules(list: &[RuleResult], versions: &[String; 2]) -> Vec<RuleLine> {
-    list.iter().map(|r| RuleLine { text: capital(&rule_text(r, versions)), scenario: r.scenario.clone() }).collect()
+pub(super) fn rules(list: &[RuleResult], versions: &[String; 2]) -> Vec<RuleLine> {
+    let line = |rule: &RuleResult| RuleLine {
+        text: capital(&rule_text(rule, versions)),
+        scenario: rule.breach.as_ref().map(|breach| breach.script.join("\n")),
+        read: rule.breach.as_ref().map(|breach| breach::read(breach)),
+        because: rule.breach.iter().flat_map(|breach| &breach.causes).map(breach::because).collect(),
+    };
+    list.iter().map(line).collect()
 }
 
 fn covered(out: &mut Content, t: &Tested) {
     out.coverage = COVERED
         .iter()
         .map(|(word, of)| {
-            let shares = t.coverage.iter().map(of).map(|s| Part {
+            let shares = t.coverage.iter().take(t.pairing.versions()).map(of).map(|s| Part {
                 met: s.met,
                 of: s.of,
                 percent: (100 * s.met).checked_div(s.of).unwrap_or(0),
@@ -275,6 +293,7 @@ fn covered(out: &mut Content, t: &Tested) {
         .versions
         .iter()
         .zip(&t.coverage)
+        .take(t.pairing.versions())
         .flat_map(|(version, coverage)| {
             coverage.unmet().map(|p| [version.clone(), p.place.clone(), p.text.clone(), p.missing().to_string()])
         })
@@ -334,13 +353,17 @@ fn different(out: &mut Content, twin: &Twin<'_>, d: &Difference) {
         .collect();
     out.rules = rules(&d.rules, &d.versions);
     out.assumptions = vec![format!("both versions scan at {}", twin.timing.words())];
+    out.assumptions.extend(d.assumed.iter().cloned());
 }
 
-fn diagram(twin: &Twin<'_>, scenario: &Scenario, beyond: u64) -> String {
+pub(super) fn diagram(twin: &Twin<'_>, scenario: &Scenario, beyond: u64) -> String {
     let [left, right] = traces(twin, scenario, beyond, SCANS);
     let sides = [twin.left.name.as_str(), twin.right.name.as_str()];
     let names: Vec<&str> = twin.pairing.inputs.iter().chain(&twin.pairing.outputs).map(|p| p.name.as_str()).collect();
-    let drawn = Timing::of(&left, &names).beside(&right, sides);
+    let drawn = match twin.is_single() {
+        true => Timing::of(&left, &[]),
+        false => Timing::of(&left, &names).beside(&right, sides),
+    };
     timing(&Timing { caption: scenario_words(scenario), ..drawn }, 1116)
 }
 

@@ -1,6 +1,7 @@
 //! The report to hand over: one page that needs nothing else, verdict first.
 
 mod content;
+mod single;
 
 use crate::translate::Entry;
 use crate::twin::script::Failure;

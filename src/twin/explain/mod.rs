@@ -5,11 +5,12 @@ mod traps;
 
 use super::difference::What;
 use super::run::{Finding, Run, Waits};
-use super::scenario::{Leaf, Scenario};
+use super::scenario::{Leaf, Scenario, value_of};
 use super::{Timing, Tolerance, Twin, script};
 use crate::model::Value;
 use crate::scan::{Link, PointId, PointType, Read};
 use serde::Serialize;
+use std::collections::{HashSet, VecDeque};
 
 /// One statement on the way to a value.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
@@ -77,6 +78,28 @@ pub(super) fn explain(twin: &Twin<'_>, run: &Run<'_>, scenario: &Scenario, found
         None => None,
     };
     out.hints = traps::hints(&traps::Evidence::new(twin, scenario, found, &out, again));
+    out
+}
+
+/// What wrote some points last on one side, and what wrote that which they read, nearest first.
+pub(super) fn causes(twin: &Twin<'_>, run: &Run<'_>, side: usize, points: &[PointId]) -> Vec<Cause> {
+    let version = twin.versions()[side];
+    let Some(journal) = run.controllers[side].journal() else { return Vec::new() };
+    let mut out: Vec<Cause> = Vec::new();
+    let mut due: VecDeque<(PointId, usize)> = points.iter().map(|point| (*point, journal.len())).collect();
+    let mut seen = HashSet::new();
+    while let Some((point, before)) = due.pop_front() {
+        if out.len() == MOST_CAUSES {
+            break;
+        }
+        let Some(link) = journal.why(&version.machine, point, before) else { continue };
+        // A statement is told once, as it ran last.
+        if !seen.insert(link.span) {
+            continue;
+        }
+        due.extend(link.reads.iter().map(|read| (read.point, read.before)));
+        out.push(cause(twin, side, &link, point, run));
+    }
     out
 }
 
@@ -188,12 +211,15 @@ fn cause(twin: &Twin<'_>, side: usize, link: &Link, point: PointId, run: &Run<'_
     let version = if side == 0 { &twin.left } else { &twin.right };
     let project = version.checked.project();
     let name = |p: PointId| version.machine.point(p).name.clone();
-    let now = run.controllers[side].get(point);
+    // What it became then, which later statements may have changed since.
+    let ty = &version.machine.point(point).ty;
+    let then = link.value.filter(|_| *ty != PointType::Text).map(|slot| value_of(ty, slot));
+    let then = then.unwrap_or_else(|| run.controllers[side].get(point));
     Cause {
         scan: link.scan,
         place: project.place(link.span),
         text: project.excerpt(link.span),
-        wrote: [name(point), readable(&now)],
+        wrote: [name(point), readable(&then)],
         reads: link.reads.iter().take(10).map(|r| [name(r.point), text_of(twin, side, r)]).collect(),
     }
 }

@@ -22,6 +22,8 @@ pub struct Failure {
     pub scan: ScanNumber,
     /// When that scan began.
     pub at: Instant,
+    /// The expression that was expected to be TRUE, or to stay as it was.
+    pub expected: String,
     /// What was expected and what was seen.
     pub what: String,
 }
@@ -354,6 +356,7 @@ impl Player<'_> {
             version: self.actors[actor].name.clone(),
             scan: ScanNumber(self.scan.saturating_sub(1)),
             at: self.now,
+            expected: text.to_string(),
             what,
         });
     }

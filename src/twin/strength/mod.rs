@@ -4,7 +4,7 @@ mod seed;
 mod sites;
 
 use super::run::{Waits, parts};
-use super::{Effort, Progress, Scenario, Search, Step, Twin, Verdict, Version};
+use super::{Effort, Progress, Scenario, Search, Step, Twin, Verdict, Version, breach};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
@@ -123,7 +123,10 @@ pub fn strength(twin: &Twin<'_>, effort: &Effort, kept: &[Scenario], mut progres
         // What no longer compiles is no program that anyone would run.
         let Ok(right) = Version::new(twin.right.name.clone(), checked) else { continue };
         let project = twin.right.checked.project();
-        let caught = is_caught(&without_rules(twin, &right), &effort, kept);
+        let caught = match with_fault(twin, &right) {
+            Some(faulty) => is_caught(&faulty, &effort, kept),
+            None => continue,
+        };
         out.faults.push(SeededFault {
             kind: *kind,
             place: project.place(span),
@@ -147,17 +150,30 @@ pub(crate) fn without_rules<'t>(twin: &Twin<'t>, right: &'t Version) -> Twin<'t>
     Twin { right, rules: Vec::new(), probes: Vec::new(), unasked: Vec::new(), ..twin.clone() }
 }
 
+/// The twin in which the right version is another one; of one version by itself that one, asked the same rules.
+fn with_fault<'t>(twin: &Twin<'t>, right: &'t Version) -> Option<Twin<'t>> {
+    if !twin.is_single() {
+        return Some(without_rules(twin, right));
+    }
+    let faulty = Twin { left: Cow::Borrowed(right), judged: Vec::new(), ..without_rules(twin, right) };
+    faulty.with_rules(twin.rules.clone()).ok()
+}
+
 fn is_caught(twin: &Twin<'_>, effort: &Effort, kept: &[Scenario]) -> bool {
-    let shows = |s: &Scenario| {
-        parts(twin, s, Waits::Leaping).is_some() && (s.scans() < 40_000 || parts(twin, s, Waits::Whole).is_some())
-    };
+    let found = |s: &Scenario| shows(twin, s, Waits::Leaping) && (s.scans() < 40_000 || shows(twin, s, Waits::Whole));
     // The younger ones cover more.
-    if kept.par_iter().rev().any(shows) {
+    if kept.par_iter().rev().any(found) {
         return true;
     }
     let mut search = Search::new(twin, effort);
     while search.step() {}
-    matches!(search.verdict(), Verdict::Different(_))
+    matches!(search.verdict(), Verdict::Different(_) | Verdict::Broken(_))
+}
+
+/// Whether a scenario shows a difference, or of one version a broken rule.
+fn shows(twin: &Twin<'_>, scenario: &Scenario, waits: Waits) -> bool {
+    let broken = || (0..twin.rules.len()).any(|rule| breach::broken(twin, scenario, rule, waits)[0].is_some());
+    if twin.is_single() { broken() } else { parts(twin, scenario, waits).is_some() }
 }
 
 /// Sites spread over the kinds, and within a kind over the program.

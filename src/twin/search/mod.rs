@@ -1,13 +1,14 @@
 //! The search for a difference: scenarios in rounds, on all cores; what covers something new is kept and bred from.
 
+mod told;
+
 use super::generate::Generator;
 use super::rules::Broken;
-use super::run::{Run, Waits, parts};
+use super::run::{Waits, parts};
 use super::shrink::shrink;
 use super::trial::{Trial, trial};
 use super::wide::{Batch, Wide};
-use super::{Coverage, RuleResult, Scenario, Spread, Tested, Timing, Twin, Verdict, Version, difference};
-use crate::model::{Duration, format_duration};
+use super::{Scenario, Spread, Timing, Twin, Verdict, Version, difference};
 use crate::scan::Seen;
 use fastrand::Rng;
 use rayon::prelude::*;
@@ -237,6 +238,9 @@ impl<'t> Search<'t> {
         if let Some(objection) = self.twin.pairing.objection() {
             return Some(objection);
         }
+        if let Some(objection) = self.twin.unasked_objection() {
+            return Some(objection);
+        }
         times.iter().any(|t| t.longest().nanos() <= 0).then(|| "the scan time must be above zero".to_string())
     }
 
@@ -254,6 +258,9 @@ impl<'t> Search<'t> {
 
     /// Scenarios of this part.
     fn share(&self) -> u64 {
+        if self.twin.is_only_given() {
+            return 1;
+        }
         let (part, of) = self.effort.shard;
         (self.effort.scenarios + of.max(1) - 1 - part.min(of)) / of.max(1)
     }
@@ -277,9 +284,11 @@ impl<'t> Search<'t> {
         self.state.next = to;
         let mut scenarios: Vec<Scenario> = Vec::new();
         if from == 0 {
-            scenarios.extend(self.twin.given.iter().cloned());
+            scenarios.extend(self.twin.given.iter().cloned().map(|given| self.twin.allowed(given)));
         }
-        scenarios.extend((from..to).map(|number| self.scenario(number)));
+        if !self.twin.is_only_given() {
+            scenarios.extend((from..to).map(|number| self.scenario(number)));
+        }
         let waits = if self.state.mirages > MOST_MIRAGES { Waits::Whole } else { Waits::Leaping };
         let trials: Vec<Trial> = scenarios.into_par_iter().map(|s| trial(self.twin, s, waits)).collect();
         for trial in trials {
@@ -290,7 +299,14 @@ impl<'t> Search<'t> {
                 }
             }
         }
-        self.step_wide(from);
+        if !self.twin.is_only_given() {
+            self.step_wide(from);
+        }
+        let broken = || self.state.broken.iter().any(|sides| sides[0].is_some());
+        let unmet = || self.twin.judged.iter().any(|judged| judged.result().broken[0].is_some());
+        if self.twin.is_single() && (broken() || unmet()) {
+            self.verdict = Some(self.broken());
+        }
         self.verdict.is_none()
     }
 
@@ -316,7 +332,14 @@ impl<'t> Search<'t> {
             (0..BATCHES).into_par_iter().map(|number| wide.batch(&self.generator, seed(number))).collect();
         self.state.wide += batches.iter().map(|b| b.scans).sum::<u64>();
         for scenario in batches.into_iter().filter_map(|b| b.found) {
-            // Only what the tape shows too is a difference.
+            let scenario = self.twin.allowed(scenario);
+            // Only what the tape shows too counts.
+            if self.twin.is_single() {
+                let trial = trial(self.twin, scenario, Waits::Whole);
+                self.state.unconfirmed += u64::from(trial.broken.iter().all(|sides| sides[0].is_none()));
+                self.learn(trial);
+                return;
+            }
             if parts(self.twin, &scenario, Waits::Whole).is_some() {
                 self.verdict = self.different(&scenario);
                 return;
@@ -327,6 +350,11 @@ impl<'t> Search<'t> {
 
     /// The scenario of a number; the same number and seed give the same scenario, given what was kept before it.
     fn scenario(&self, number: u64) -> Scenario {
+        self.twin.allowed(self.drawn(number))
+    }
+
+    /// As it is drawn, whatever is assumed.
+    fn drawn(&self, number: u64) -> Scenario {
         let (part, of) = self.effort.shard;
         let number = number * of.max(1) + part;
         let rng = Rng::with_seed(self.effort.seed ^ number.wrapping_mul(0x9E37_79B9_7F4A_7C15));
@@ -424,116 +452,6 @@ impl<'t> Search<'t> {
         let cost = |s: &Scenario| s.scans().min(2_000) + 4 * s.weight();
         shrunk.into_iter().min_by_key(cost).unwrap_or_default()
     }
-
-    /// The verdict on what was tried so far; undecided where nothing was.
-    #[must_use]
-    pub fn verdict(&self) -> Verdict {
-        match self.so_far() {
-            Verdict::Tested(tested) if tested.scans == 0 => Verdict::undecided(
-                self.twin,
-                "nothing was run: no scenario was asked for, or no time was left".to_string(),
-                Vec::new(),
-            ),
-            other => other,
-        }
-    }
-
-    /// What was found; that nothing was, if nothing was run.
-    fn so_far(&self) -> Verdict {
-        if let Some(verdict) = &self.verdict {
-            return verdict.clone();
-        }
-        let state = &self.state;
-        let changes = |side: u8| state.transitions.iter().filter(|(s, ..)| *s == side).count();
-        let never_changed = self.twin.pairing.outputs.iter().zip(&state.changed).filter(|(_, c)| !**c);
-        Verdict::Tested(Box::new(Tested {
-            versions: [self.twin.left.name.clone(), self.twin.right.name.clone()],
-            scenarios: state.scenarios,
-            scans: state.scans,
-            wide: state.wide,
-            no_circuit: self.wide().as_ref().err().cloned(),
-            machine_time: state.machine_time,
-            power_cycles: state.power_cycles,
-            seed: self.effort.seed,
-            kept: state.kept.len(),
-            coverage: [
-                Coverage::of(&self.twin.left, &state.seen[0], changes(0)),
-                Coverage::of(&self.twin.right, &state.seen[1], changes(1)),
-            ],
-            never_changed: never_changed.map(|(p, _)| p.name.clone()).collect(),
-            faults: state.faults,
-            spreads: state.spreads.clone(),
-            rules: self.rules(),
-            sample: self.sample(),
-            strength: None,
-            assumptions: self.assumptions(),
-            pairing: self.twin.pairing.clone(),
-        }))
-    }
-
-    /// Of the scenarios that were kept and can be seen at a glance, the one in which most happens.
-    fn sample(&self) -> Scenario {
-        let short = self.state.kept.iter().filter(|s| (4..=160).contains(&s.scans()));
-        short.max_by_key(|s| s.happenings().min(24)).cloned().unwrap_or_default()
-    }
-
-    fn rules(&self) -> Vec<RuleResult> {
-        let each = self.twin.rules.iter().zip(&self.state.broken).zip(&self.twin.unasked).enumerate();
-        each.map(|(number, ((rule, broken), unasked))| {
-            let first = broken.iter().flatten().min_by_key(|(b, _)| b.scan);
-            let shortest = first.map(|(_, scenario)| {
-                shrink(self.twin, scenario.clone(), &|s, waits| {
-                    let mut run = Run::new(self.twin, waits);
-                    run.play(s, |_, _, _| {});
-                    run.watch.broken()[number].iter().flatten().map(|b| b.scan).min()
-                })
-            });
-            // Where it is broken is told of the scenario that is shown.
-            let broken = shortest.as_ref().map(|scenario| {
-                let mut run = Run::new(self.twin, Waits::Whole);
-                run.play(scenario, |_, _, _| {});
-                run.watch.broken()[number]
-            });
-            let elsewhere = self.state.broken[number].each_ref().map(|b| b.as_ref().map(|(b, _)| *b));
-            let both = broken.unwrap_or_default();
-            RuleResult {
-                name: rule.name.clone(),
-                broken: [both[0].or(elsewhere[0]), both[1].or(elsewhere[1])],
-                proved: [false; 2],
-                scenario: shortest.map(|s| super::script::lines(self.twin, &s).join("\n")),
-                unasked: unasked.clone(),
-            }
-        })
-        .collect()
-    }
-
-    fn assumptions(&self) -> Vec<String> {
-        let how = if matches!(self.twin.timing, Timing::Lockstep(_)) { "in lockstep" } else { "each on its own" };
-        let mut out = vec![
-            format!("both versions scan {how}, {}", self.twin.timing.words()),
-            "at most 100,000 rounds of loops in one scan".to_string(),
-        ];
-        for pair in self.twin.pairing.inputs.iter().chain(&self.twin.pairing.outputs) {
-            out.extend(super::describe_pair(self.twin, pair));
-        }
-        let words = |list: &mut dyn Iterator<Item = i64>| -> Vec<String> {
-            list.map(|t| format!("T#{}", format_duration(Duration::from_nanos(t)))).collect()
-        };
-        let unreached = words(&mut self.generator.unreached.iter().copied());
-        if !unreached.is_empty() {
-            out.push(format!("no scenario lasted as long as {}; a longer --scan reaches it", unreached.join(", ")));
-        }
-        if self.state.unconfirmed > 0 {
-            let count = self.state.unconfirmed;
-            out.push(format!(
-                "the circuit saw {count} differences that do not replay and do not count; please report this"
-            ));
-        }
-        if !self.generator.far.is_empty() {
-            out.push("where in a long wait nothing but time goes on, one scan stood for many".into());
-        }
-        out
-    }
 }
 
 /// Scenarios looked at behind the first that shows a difference, for one that says it more shortly.
@@ -566,6 +484,7 @@ impl Search<'_> {
         let mut verdict = self.verdict();
         if let Verdict::Tested(tested) = &mut verdict
             && self.effort.faults > 0
+            && !self.twin.is_only_given()
         {
             tested.strength = Some(super::strength(self.twin, &self.effort, self.state.kept(), progress));
         }
