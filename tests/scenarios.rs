@@ -7,7 +7,7 @@ use common::version;
 use honest_twin::lang::Language;
 use honest_twin::model::{Duration, Elem, Value};
 use honest_twin::prove::{Means, prove};
-use honest_twin::scan::{Controller, ScanTime, Stimulus};
+use honest_twin::scan::{Controller, ScanTime, Stimulus, run_stimulus};
 use honest_twin::show;
 use honest_twin::twin::script::{Played, Script, play, read_table};
 use honest_twin::twin::{Effort, Tolerance, Twin, Verdict, Version, compare_twin};
@@ -158,4 +158,78 @@ fn strings_within_a_tolerance_are_told_apart() {
         assert_eq!(matches!(verdict, Verdict::Tested(_)), same, "{}", show::verdict(&verdict));
         assert_eq!(matches!(verdict, Verdict::Different(_)), !same, "{}", show::verdict(&verdict));
     }
+}
+
+/// A trace says what happened to the controller and what was forced, so that whoever replays it sees the same: from the
+/// scenario, from the stimulus of it, as text, and from the trace itself, as text.
+#[test]
+fn a_trace_replays_with_power_and_forces() {
+    let text = "PROGRAM Feeder VAR_INPUT Feed, Key : BOOL; Dose : INT; END_VAR
+        VAR_OUTPUT Auger, Alarm : BOOL; Fed : INT; END_VAR
+        VAR Slow : TON; Before : BOOL; END_VAR VAR RETAIN Kept : INT; END_VAR
+        Slow(IN := Feed, PT := T#40ms); Auger := Slow.Q AND NOT Alarm;
+        IF Feed AND NOT Before THEN Fed := Fed + Dose; Kept := Kept + 1; END_IF; Before := Feed;
+        Alarm := Key OR Kept > 6; END_PROGRAM";
+    let version = version("feeder", text, Language::St);
+    let machine = version.machine();
+    let scripts = [
+        "set Dose to 4\npress Feed 3 times, 50ms on, 20ms off\npower cycle\nset Feed on\nwait 60ms",
+        "set Feed on\nwait 70ms\nforce Alarm to on\nwait 30ms\nrelease Alarm\nwait 30ms",
+        "set Dose to 3\nforce Feed to on\nwait 60ms\nset Dose to 9\nrelease Feed\nwait 20ms\nset Feed on\nwait 60ms",
+        "set Feed on\nwait 30ms\npower off for 50ms\nwait 60ms\nexpect Auger",
+        "set Feed on\nwait 20ms\nstop\nwait 30ms\nrun\npower cycle\nwait 60ms",
+        "force Fed to 7\npower cycle\nwait 30ms\nforce Fed to 8\nforce Key to on\nwait 20ms\nrelease Fed\npress Feed for 20ms\nwait 20ms",
+        "repeat 3 times\n    press Feed for 50ms\n    power cycle\n    wait 20ms\nend",
+    ];
+    for time in [
+        ScanTime::Fixed(Duration::from_millis(10)),
+        ScanTime::Range {
+            low: Duration::from_millis(7),
+            high: Duration::from_millis(13),
+            step: Duration::from_nanos(1),
+            seed: 3,
+        },
+    ] {
+        for script in scripts {
+            let played = play(&Script::read("course", script).unwrap(), &[&version], &time).unwrap();
+            let again = |stimulus: &Stimulus| {
+                run_stimulus(&mut Controller::new(machine), stimulus, &time, played.scans(), &[]).write()
+            };
+            let wanted = played.traces[0].write();
+            assert_eq!(again(&played.stimulus), wanted, "{script}");
+            let stimulus = played.stimulus.write(machine);
+            assert_eq!(again(&Stimulus::read(&stimulus, machine).unwrap()), wanted, "{script}\n{stimulus}");
+            let values = |text: &str| {
+                let rows = text.lines().map(|row| row.split(',').map(String::from).collect::<Vec<_>>());
+                let rows: Vec<Vec<String>> = rows.collect();
+                let kept: Vec<usize> = (0..rows[0].len()).filter(|c| !rows[0][*c].starts_with('@')).collect();
+                rows.iter().map(|row| kept.iter().map(|c| row[*c].clone()).collect()).collect::<Vec<Vec<String>>>()
+            };
+            let traced = again(&Stimulus::from_trace(&wanted, machine).unwrap());
+            assert_eq!(values(&traced), values(&wanted), "{script}\n{wanted}");
+            let happens = script.contains("power") || script.contains("stop");
+            assert_eq!(wanted.contains("@controller"), happens, "{wanted}");
+            assert_eq!(wanted.contains("@force"), script.contains("force"), "{wanted}");
+        }
+    }
+}
+
+#[test]
+fn what_cannot_be_forced_is_an_error_at_its_row() {
+    let version = version(
+        "feeder",
+        "PROGRAM F VAR_INPUT Feed : BOOL; END_VAR VAR_OUTPUT Dose : INT; END_VAR Dose := 1; END_PROGRAM",
+        Language::St,
+    );
+    for (text, words) in [
+        ("time_ms,@force\n0,Nothing=1\n", "row 2: there is no variable `Nothing` to force"),
+        ("time_ms,@force\n0,Dose=1\n10,Dose=much\n", "row 3: `much` is not a value of `Dose`"),
+        ("time_ms,@controller\n0,power-cycle off\n", "row 2: `off` is none of power-cycle, stop and run"),
+    ] {
+        assert_eq!(Stimulus::read(text, version.machine()).unwrap_err().to_string(), words);
+    }
+    let read =
+        Stimulus::read("time_ms,@force,@controller\n0,Dose=3;Feed=1,stop run\n10,Dose,\n", version.machine()).unwrap();
+    assert_eq!((read.events.len(), read.is_forced()), (3, true));
+    assert_eq!(Stimulus::read(&read.write(version.machine()), version.machine()).unwrap(), read);
 }

@@ -123,6 +123,20 @@ pub(crate) struct Written {
     pub(crate) shown: Vec<String>,
 }
 
+/// The same of the second version.
+#[derive(Args, Debug, Clone, Default)]
+pub(crate) struct RightWritten {
+    /// The dialect of the second version, where its sources do not name theirs.
+    #[arg(long, value_name = "FROM")]
+    pub(crate) right_from: Option<String>,
+    /// A sheet of your own that the second version is written by.
+    #[arg(long, value_name = "SHEET")]
+    pub(crate) right_sheet: Vec<PathBuf>,
+    /// The tag list of the second version. Without it a second version that names its dialect has that of the first.
+    #[arg(long, value_name = "TAGS")]
+    pub(crate) right_tags: Option<PathBuf>,
+}
+
 /// `dialects`
 #[derive(Args, Debug)]
 pub(crate) struct Dialects {
@@ -146,19 +160,17 @@ pub(crate) struct Run {
     /// Files of one project. A folder stands for its files.
     #[arg(required = true)]
     pub(crate) files: Vec<PathBuf>,
-    /// What happens from outside: CSV with the header time_ms,NAME,...
-    #[arg(long)]
+    /// What happens from outside: a stimulus (CSV with the header time_ms,NAME,...), a trace, a wave (.vcd), or a scenario
+    /// with what it expects: lines (.scenario) or a sequence table (.csv).
+    #[arg(long, visible_alias = "scenario")]
     pub(crate) stimulus: Option<PathBuf>,
-    /// A scenario to play instead, with what it expects: lines (.scenario) or a sequence table (.csv).
-    #[arg(long, conflicts_with_all = ["stimulus", "scans", "span", "watch", "force"])]
-    pub(crate) scenario: Option<PathBuf>,
     /// Time of a scan: 10ms, or a range 8ms..12ms to draw from.
     #[arg(long, default_value = "10ms", value_parser = scan_time)]
     pub(crate) scan: ScanTime,
     /// How many scans to run.
     #[arg(long, conflicts_with = "span")]
     pub(crate) scans: Option<u64>,
-    /// For how long to run: 5s, 2m30s. Without this and --scans: one second longer than the stimulus.
+    /// For how long to run: 5s, 2m30s. Without this and --scans: one second longer than a stimulus, as long as a scenario.
     #[arg(long = "for", value_parser = duration)]
     pub(crate) span: Option<Duration>,
     /// More variables to trace, with commas: T1.ET,Count.CV
@@ -234,6 +246,8 @@ pub(crate) struct Compare {
     pub(crate) evidence: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) written: Written,
+    #[command(flatten)]
+    pub(crate) other: RightWritten,
 }
 
 /// Rules, of all versions, and what is assumed.
@@ -246,10 +260,20 @@ pub(crate) struct Asked {
     /// A rule: an expression that is never TRUE.
     #[arg(long, value_name = "EXPRESSION")]
     pub(crate) never: Vec<String>,
+    /// A difference that is known: in scans that end with this expression TRUE on either version outputs are not compared.
+    #[arg(long, value_name = "EXPRESSION")]
+    pub(crate) known: Vec<String>,
     /// What is taken for granted of the outside, with commas: one-change, never-both=NAME+NAME, power-stays, never-stopped,
     /// rest-first, scan-multiple=5ms.
     #[arg(long, value_name = "WHAT", value_delimiter = ',')]
     pub(crate) assume: Vec<String>,
+}
+
+impl Asked {
+    /// True if no rule is asked.
+    pub(crate) fn is_nothing(&self) -> bool {
+        self.always.is_empty() && self.never.is_empty()
+    }
 }
 
 /// `prove`
@@ -295,6 +319,8 @@ pub(crate) struct Prove {
     pub(crate) report: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) written: Written,
+    #[command(flatten)]
+    pub(crate) other: RightWritten,
 }
 
 impl Prove {
@@ -322,6 +348,7 @@ impl Prove {
             report: self.report.clone(),
             evidence: None,
             written: self.written.clone(),
+            other: self.other.clone(),
         }
     }
 }
@@ -354,9 +381,12 @@ pub(crate) struct Draw {
     /// Show power and values after this scan, counted from 0.
     #[arg(long)]
     pub(crate) at: Option<u64>,
-    /// What happens from outside until then: a stimulus, or a trace that `run` wrote.
-    #[arg(long, requires = "at")]
+    /// What happens from outside until then: a stimulus, a trace that `run` wrote, a wave, a scenario or a sequence table.
+    #[arg(long, requires = "at", visible_alias = "scenario")]
     pub(crate) stimulus: Option<PathBuf>,
+    /// Hold a variable at a value until then, whatever writes it: NAME=VALUE
+    #[arg(long, requires = "at")]
+    pub(crate) force: Vec<String>,
     /// Time of a scan until then: 10ms, or a range 8ms..12ms to draw from.
     #[arg(long, default_value = "10ms", value_parser = scan_time)]
     pub(crate) scan: ScanTime,
@@ -365,6 +395,8 @@ pub(crate) struct Draw {
     pub(crate) width: u32,
     #[command(flatten)]
     pub(crate) written: Written,
+    #[command(flatten)]
+    pub(crate) other: RightWritten,
 }
 
 fn language(text: &str) -> Result<Language, String> {

@@ -3,10 +3,10 @@
 use crate::args::{Compare, Written};
 use crate::files;
 use honest_twin::model::{Duration, Outside, Value};
-use honest_twin::scan::{ScanTime, Stimulus};
+use honest_twin::scan::{Event, ScanTime, Stimulus};
 use honest_twin::twin::file::{FileVersion, TwinFile};
-use honest_twin::twin::script::{Failure, Played, Script, play, read_table};
-use honest_twin::twin::{Assumption, Effort, Mapping, Rule, Scenario, Timing, Tolerance, Twin, Version};
+use honest_twin::twin::script::{Deed, Failure, Line, Played, Script, play, read_table};
+use honest_twin::twin::{Assumption, Effort, Known, Mapping, Rule, Scenario, Timing, Tolerance, Twin, Version};
 use std::path::{Path, PathBuf};
 
 /// Everything that was read.
@@ -39,6 +39,10 @@ impl Case {
         let case = match (&args.right, is_file) {
             (None, true) => Case::of_file(args, json)?,
             (Some(_), true) => return Err("a twin file names its versions; give it alone".to_string()),
+            (None, false) if args.asked.is_nothing() && args.scenario.is_empty() => {
+                let one = "of one version rules are asked (--always, --never), or what scenarios expect (--scenario)";
+                return Err(format!("name another version, or a twin file (.toml); {one}"));
+            }
             (right, false) => Case::of_files(args, right.as_deref(), json)?,
         };
         let Some(mut case) = case else { return Ok(None) };
@@ -54,7 +58,7 @@ impl Case {
     fn of_files(args: &Compare, right: Option<&Path>, json: bool) -> Result<Option<Case>, String> {
         let mut versions: Vec<Version> = Vec::new();
         let mut sources = Vec::new();
-        let other = right.map(|path| (path, files::other_side(&args.written, path)));
+        let other = right.map(|path| (path, files::other_side(&args.written, &args.other, path)));
         for (path, written) in [(args.left.as_path(), args.written.clone())].into_iter().chain(other) {
             let Some(mut checked) = files::checked(&[path.to_path_buf()], &written, json)? else { return Ok(None) };
             // What is said of the first version goes for the other, where it has the names.
@@ -168,6 +172,11 @@ impl Case {
         for name in &args.agree {
             twin.pairing.agree(name)?;
         }
+        if !args.asked.known.is_empty() {
+            let said = args.asked.known.iter().map(|when| Known { when: Some(when.clone()), ..Known::default() });
+            let known = twin.pairing.known().iter().cloned().chain(said).collect();
+            twin = twin.with_known(known).map_err(|why| format!("--known: {why}"))?;
+        }
         for text in &args.asked.assume {
             twin.assume(Assumption::read(text)?).map_err(|why| format!("--assume {text}: {why}"))?;
         }
@@ -197,6 +206,10 @@ impl Case {
         };
         for path in &self.scenarios {
             match scenario(path, versions[0])? {
+                Either::Stimulus(stimulus) if stimulus.is_forced() => {
+                    let why = "it forces points; say what happens as a scenario, which is judged while they are forced";
+                    return Err(format!("{}: {why}", path.display()));
+                }
                 Either::Stimulus(stimulus) => {
                     let scans = scans_within(&time, stimulus.length().plus(Duration::from_millis(1_000)));
                     scenarios.push(Scenario::of_stimulus(&stimulus, twin, scans));
@@ -246,6 +259,50 @@ fn apart_when_forced(twin: &Twin<'_>, script: &Script, played: &Played) -> Optio
         expected: name.to_string(),
         what: format!("while a point is forced, {name} differs: {} and {}", a.2[x], b.2[y]),
     })
+}
+
+/// What happens from outside to one version, however it was written down.
+#[derive(Default)]
+pub(crate) struct Course {
+    pub(crate) stimulus: Stimulus,
+    /// What came of its expectations, if it is a scenario or a sequence table.
+    pub(crate) played: Option<Played>,
+}
+
+impl Course {
+    /// Reads a stimulus, a trace, a wave, a scenario or a sequence table, or nothing; `force` holds from the beginning.
+    pub(crate) fn read(
+        path: Option<&Path>,
+        force: &[String],
+        version: &Version,
+        time: &ScanTime,
+    ) -> Result<Course, String> {
+        let machine = version.machine();
+        let mut first = Event::at(Duration::ZERO);
+        for text in force {
+            match machine.force(text)? {
+                (point, Some(value)) => first.force.push((point, Some(value))),
+                (_, None) => return Err(format!("`{text}`: a force is written NAME=VALUE")),
+            }
+        }
+        let mut course = match path.map(|path| scenario(path, version)).transpose()? {
+            None => Course::default(),
+            Some(Either::Stimulus(stimulus)) => Course { stimulus, played: None },
+            Some(Either::Script(mut script)) => {
+                let held = force.iter().filter_map(|text| text.split_once('='));
+                let deeds = held.map(|(name, value)| Deed::Force(name.trim().to_string(), value.trim().to_string()));
+                let held: Vec<Line> = deeds.map(|deed| Line { number: 1, deed }).collect();
+                script.lines.splice(0..0, held);
+                let at = path.map_or(String::new(), |path| path.display().to_string());
+                let played = play(&script, &[version], time).map_err(|e| format!("{at}: {e}"))?;
+                return Ok(Course { stimulus: played.stimulus.clone(), played: Some(played) });
+            }
+        };
+        if !first.force.is_empty() {
+            course.stimulus.events.insert(0, first);
+        }
+        Ok(course)
+    }
 }
 
 pub(crate) enum Either {

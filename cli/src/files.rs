@@ -1,6 +1,6 @@
 //! Files in, files out.
 
-use crate::args::Written;
+use crate::args::{RightWritten, Written};
 use crate::problems;
 use honest_twin::check::{Checked, verify};
 use honest_twin::dialect::{self, LIBRARIES, Tags, read_library, read_project_tagged};
@@ -102,10 +102,17 @@ fn says_dialect(path: &Path) -> Result<bool, String> {
     Ok(texts.iter().any(|t| dialect::said(t).is_some()))
 }
 
-/// What is said of sources is said of the first of two versions; the other is the standard's, or says what it is.
-pub(crate) fn other_side(written: &Written, other: &Path) -> Written {
-    let tags = written.tags.clone().filter(|_| says_dialect(other).unwrap_or(false));
-    Written { from: None, tags, given: Vec::new(), shown: Vec::new(), ..written.clone() }
+/// What is said of sources is said of the first of two versions; of the other what is said of it, or else it is the
+/// standard's, or says itself what it is.
+pub(crate) fn other_side(written: &Written, right: &RightWritten, other: &Path) -> Written {
+    let first = || written.tags.clone().filter(|_| says_dialect(other).unwrap_or(false));
+    Written {
+        from: right.right_from.clone(),
+        tags: right.right_tags.clone().or_else(first),
+        sheet: written.sheet.iter().chain(&right.right_sheet).cloned().collect(),
+        given: Vec::new(),
+        shown: Vec::new(),
+    }
 }
 
 /// Reads files as one project, in the dialect that they say, or that the call says.

@@ -190,14 +190,21 @@ fn problems_end_with_one_and_wrong_calls_with_two() {
         (vec!["run", many], "errors"),
         (vec!["check", "nowhere.st"], "cannot read nowhere.st"),
         (vec!["check", "README.md"], "the ending names the language"),
-        (vec!["compare", OLD], "name two versions, or a twin file"),
-        (vec!["prove", OLD], "name two versions, or a twin file"),
+        (vec!["compare", OLD], "name another version, or a twin file"),
+        (vec!["prove", OLD], "name another version, or a twin file"),
+        (
+            vec!["compare", OLD, "--never", "Nothing", "--assume", "sunshine"],
+            "`sunshine` is nothing that can be assumed",
+        ),
+        (vec!["compare", OLD, OLD, "--known", "Nothing"], "`Nothing` can be asked of neither version"),
+        (vec!["run", OLD, "--force", "TestKey"], "a force is written NAME=VALUE"),
+        (vec!["draw", OLD, "--at", "3", "--force", "Nothing=1", "--out", "x.svg"], "no variable `Nothing` to force"),
         (vec!["translate", OLD, "--to", "wd"], "the languages are st, il, ld, fbd"),
         (vec!["draw", OLD, "--out", "drawing.txt"], "a drawing is written as .svg or .png"),
         (vec!["draw", OLD, "--at", "3"], "name a picture with --out"),
         (vec!["run", OLD, "--scan", "0ms"], "a scan takes some time"),
         (vec!["run", OLD, "--watch", "Nothing"], "there is no variable `Nothing` to watch"),
-        (vec!["run", OLD, "--stimulus", BY_HAND], "the first column is `time_ms`"),
+        (vec!["run", OLD, "--stimulus", BY_HAND], "line 1: no line begins with"),
     ] {
         let (status, _, err) = call(&args);
         assert_eq!(status, if args[1] == many { 1 } else { 2 }, "{args:?}: {err}");
@@ -429,4 +436,110 @@ fn what_has_no_partner_is_agreed_to_by_name() {
     // Nothing tried is nothing said.
     let (status, out, _) = call(&["compare", &old, &old, "--scenarios", "0"]);
     assert!(status == 3 && out.contains("nothing was run"), "{out}");
+}
+
+/// One version by itself: what is asked of it holds, is proved, is broken, or cannot be asked.
+#[test]
+fn one_version_is_asked_rules_and_expectations() {
+    let folder = TempDir::new().unwrap();
+    let path = |name: &str| folder.path().join(name).display().to_string();
+    let few = ["--scenarios", "60", "--faults", "0"];
+    let with = |args: &[&str]| call(&args.iter().chain(&few).copied().collect::<Vec<_>>());
+    let (status, out, err) = with(&["compare", BY_HAND, "--always", "NOT RinsePump OR RinsePump"]);
+    assert_eq!((status, out.starts_with("HOLDS IN EVERY SCENARIO TRIED")), (0, true), "{out}{err}");
+    let (status, out, _) = call(&["prove", BY_HAND, "--never", "RinsePump AND NOT RinsePump"]);
+    assert_eq!((status, out.starts_with("PROVED TO HOLD for every input sequence")), (0, true), "{out}");
+    let (script, stimulus) = (path("shown.scenario"), path("shown.csv"));
+    for name in [&script, &stimulus] {
+        let (status, out, _) = call(&["prove", BY_HAND, "--never", "RinsePump AND TestKey", "--stimulus", name]);
+        assert_eq!((status, out.starts_with("BROKEN: rule never RinsePump AND TestKey in scan 0")), (1, true), "{out}");
+        let (_, out, err) = call(&["run", BY_HAND, "--scenario", name, "--scans", "1", "--watch", "RinseTime.ET"]);
+        assert_eq!(out.lines().next().unwrap().split(',').next_back(), Some("RinseTime.ET"), "{out}{err}");
+        let pump = out.lines().next().unwrap().split(',').position(|name| name == "RinsePump").unwrap();
+        assert_eq!(out.lines().nth(1).unwrap().split(',').nth(pump), Some("1"), "{out}");
+    }
+    let (status, out, _) = call(&["compare", BY_HAND, "--never", "Nothing"]);
+    assert_eq!((status, out.starts_with("UNDECIDED")), (3, true), "{out}");
+    let evidence = path("evidence");
+    let (status, ..) = with(&["compare", BY_HAND, "--never", "RinsePump", "--evidence", &evidence]);
+    assert_eq!(status, 1);
+    for name in ["broken.scenario", "broken.csv", "trace.csv", "trace.vcd", "timing.png", "report.html", "junit.xml"] {
+        assert!(folder.path().join("evidence").join(name).exists(), "{name}");
+    }
+    fs::write(folder.path().join("night.scenario"), "set TestKey on\nwait 50ms\nexpect NOT RinsePump\n").unwrap();
+    let (status, out, _) = call(&["compare", BY_HAND, "--scenario", &path("night.scenario")]);
+    assert_eq!((status, out.starts_with("BROKEN: night.scenario, line 3 in scan 4 (after 40ms)")), (1, true), "{out}");
+}
+
+/// `run`, `draw` and `compare` take a stimulus, a trace, a wave, a scenario and a sequence table alike.
+#[test]
+fn what_happens_is_taken_in_every_form() {
+    let folder = TempDir::new().unwrap();
+    let path = |name: &str| folder.path().join(name).display().to_string();
+    let put = |name: &str, text: &str| fs::write(folder.path().join(name), text).unwrap();
+    put("a.csv", "time_ms,TestKey,@controller\n0,1,\n40,0,power-cycle\n");
+    put("b.scenario", "set TestKey on\nwait 40ms\npower cycle\nset TestKey off\nwait 40ms\n");
+    put("c.csv", "time_ms,TestKey,RinsePump\n0,1,1\n40,0,0\n");
+    let (status, _, err) =
+        call(&["run", BY_HAND, "--stimulus", &path("a.csv"), "--scans", "8", "--trace", &path("d.csv")]);
+    assert_eq!(status, 0, "{err}");
+    assert!(fs::read_to_string(folder.path().join("d.csv")).unwrap().starts_with("scan,time_ms,@controller,"));
+    put(
+        "e.vcd",
+        "$timescale 1 ms $end $scope module m $end $var wire 1 ! TestKey $end $upscope $end $enddefinitions $end #0 1! #40 0! ",
+    );
+    for name in ["a.csv", "b.scenario", "c.csv", "d.csv", "e.vcd"] {
+        let (status, out, err) =
+            call(&["run", BY_HAND, "--stimulus", &path(name), "--scans", "8", "--force", "Alarm=1"]);
+        assert_eq!(status, 0, "{name}: {out}{err}");
+        let rows: Vec<Vec<&str>> = out.lines().map(|row| row.split(',').collect()).collect();
+        let column = |name: &str| rows[0].iter().position(|cell| *cell == name).unwrap();
+        let of = |name: &str| rows[1..].iter().map(|row| row[column(name)]).collect::<String>();
+        assert_eq!(
+            (of("TestKey"), of("RinsePump"), of("Alarm")),
+            ("11110000".into(), "11110000".into(), "11111111".into()),
+            "{name}\n{out}"
+        );
+        let args =
+            ["draw", BY_HAND, "--at", "3", "--scenario", &path(name), "--force", "Alarm=1", "--out", &path("x.svg")];
+        let (status, _, err) = call(&args);
+        assert_eq!(status, 0, "{name}: {err}");
+        let (status, out, err) =
+            call(&["compare", BY_HAND, BY_HAND, "--scenario", &path(name), "--scenarios", "20", "--faults", "0"]);
+        assert_eq!(status, 0, "{name}: {out}{err}");
+    }
+}
+
+/// Each of two versions has a dialect, a tag list and a sheet of its own.
+#[test]
+fn each_side_says_what_it_is_written_in() {
+    let folder = TempDir::new().unwrap();
+    let path = |name: &str| folder.path().join(name).display().to_string();
+    let put = |name: &str, text: &str| fs::write(folder.path().join(name), text).unwrap();
+    put("old.il", "LD INLET0\nAND INLET1\nST OUTLET0\nLASTLINE\n");
+    put("old.csv", "address,symbol,comment\nINLET0,Feed,\nINLET1,Lid,\nOUTLET0,Auger,\n");
+    put("new.il", "READ SIG000.00\nBOTH SIG000.01\nWRITE CMD000.00\nFINISH\n");
+    put("new.csv", "address,symbol,comment\nSIG000.00,Feed,\nSIG000.01,Lid,\nCMD000.00,Auger,\n");
+    let both = [
+        "--from",
+        "octal-coil",
+        "--tags",
+        &path("old.csv"),
+        "--right-from",
+        "word-bit",
+        "--right-tags",
+        &path("new.csv"),
+    ];
+    let (old, new) = (path("old.il"), path("new.il"));
+    let (status, out, err) = call(&["prove", &old, &new].into_iter().chain(both).collect::<Vec<_>>());
+    assert_eq!((status, out.starts_with("PROVED THE SAME")), (0, true), "{out}{err}");
+    assert!(out.contains("driven:   Feed, Lid"), "{out}");
+    let saved = path("saved.toml");
+    let args = ["compare", &old, &new, "--save", &saved, "--scenarios", "20", "--faults", "0"];
+    let (status, ..) = call(&args.into_iter().chain(both).collect::<Vec<_>>());
+    assert_eq!(status, 0);
+    let (status, out, err) = call(&["compare", &saved]);
+    assert_eq!(status, 0, "{out}{err}");
+    let (status, _, err) = call(&["compare", &old, &new, "--from", "octal-coil"]);
+    assert_eq!(status, 2, "{err}");
 }

@@ -410,6 +410,7 @@ impl Env<'_> {
         }
         let value = self.operand(value);
         let value = self.coerce(value, &want);
+        self.resets_by_pin(out.unit, at, &value);
         out.inputs.push((at, value));
     }
 

@@ -26,6 +26,7 @@ impl Env<'_> {
         // With jumps about, no write is known to happen in every scan.
         let jumps = list.iter().any(|n| n.elements.iter().any(leaves));
         self.guards += u32::from(jumps);
+        self.problems.extend(super::reach::networks(list));
         let mut out = Vec::new();
         for (number, network) in list.iter().enumerate() {
             if let Some(label) = &network.label {
@@ -362,6 +363,9 @@ impl Lowering<'_, '_, '_> {
                 self.emit(TInstrKind::Store(place, power), span);
             }
             CoilForm::Set | CoilForm::Reset => {
+                if form == CoilForm::Reset {
+                    self.env.resets_by_coil(self.network, from);
+                }
                 self.env.guards += 1;
                 let place = self.env.place(target, Access::Write);
                 self.env.guards -= 1;

@@ -5,6 +5,7 @@ mod call;
 mod coerce;
 mod constant;
 mod declare;
+mod devices;
 mod diagram;
 mod env;
 mod expr;
@@ -13,7 +14,9 @@ mod init;
 mod list;
 mod outside;
 mod probe;
+mod reach;
 mod recursion;
+mod resets;
 mod stmt;
 pub(crate) mod typed;
 mod types;
@@ -156,6 +159,7 @@ fn run(project: &Project, assumed: Guessed) -> (Checked, Diagnostics, Vec<env::G
     env.bodies();
     let programs = env.programs(project);
     hints::check(&mut env);
+    devices::check(&mut env, project.library.as_deref());
     let checked = Checked {
         project: Arc::new(Project::default()),
         units: env.units,

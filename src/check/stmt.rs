@@ -60,7 +60,9 @@ impl Env<'_> {
                 let mut typed = Vec::new();
                 for (condition, body) in branches {
                     let condition = self.expr_of(condition, &Ty::BOOL);
-                    typed.push((condition, self.guarded(body)));
+                    let body = self.guarded(body);
+                    self.resets_if(&condition, &body);
+                    typed.push((condition, body));
                 }
                 TStmtKind::If(typed, otherwise.as_ref().map_or(Vec::new(), |b| self.guarded(b)))
             }
@@ -204,6 +206,13 @@ impl Env<'_> {
     pub(super) fn inverted(&mut self, root: Root) {
         let unit = if matches!(root, Root::Local(_)) { self.current.0 } else { u32::MAX };
         self.uses.entry((unit, root)).or_default().inverted += 1;
+    }
+
+    /// Takes that back: the opposite is what is wanted there.
+    pub(super) fn not_inverted(&mut self, root: Root) {
+        let unit = if matches!(root, Root::Local(_)) { self.current.0 } else { u32::MAX };
+        let used = self.uses.entry((unit, root)).or_default();
+        used.inverted = used.inverted.saturating_sub(1);
     }
 
     /// Notes a read or a write, for hints.

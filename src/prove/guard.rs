@@ -72,7 +72,7 @@ pub(super) fn scenarios(twin: &Twin<'_>, system: &System, stimuli: &Stimuli) -> 
             }
             for goal in &system.goals {
                 let said = goal.at.is_some_and(bit);
-                let engine = agrees(twin, &sides[number], goal.what);
+                let engine = agrees(twin, &mut sides[number], goal.what);
                 if engine.is_some_and(|engine| engine != said) {
                     let what = match goal.what {
                         What::Output(n) => format!("whether {} agrees", system.outputs[n]),
@@ -95,8 +95,8 @@ pub(super) fn scenarios(twin: &Twin<'_>, system: &System, stimuli: &Stimuli) -> 
 }
 
 /// What the engine says of a goal, if that can be told from the end of this scan.
-fn agrees(twin: &Twin<'_>, controllers: &[Controller; 2], what: What) -> Option<bool> {
-    let [left, right] = controllers;
+fn agrees(twin: &Twin<'_>, controllers: &mut [Controller; 2], what: What) -> Option<bool> {
+    let [left, right] = &*controllers;
     match what {
         What::Faults => Some(left.fault().map(|f| f.kind) == right.fault().map(|f| f.kind)),
         What::Output(number) => pair_agrees(twin, controllers, number),

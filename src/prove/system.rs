@@ -2,7 +2,7 @@
 
 use super::proviso::{Proviso, most, multiples, outset, pinned, ticks};
 use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Net, Node, Place, Plan, Plane, Role, Simulator, Word, plan};
-use crate::model::{Duration, IntShape};
+use crate::model::{Duration, IntShape, format_duration};
 use crate::scan::{PointType, ScanTime};
 use crate::twin::{Assumption, Both, Stimuli, Timing, Twin};
 use rayon::prelude::*;
@@ -83,6 +83,19 @@ pub(super) struct Name {
     pub(super) is_whole: bool,
     /// What the register holds is so many times its value, or a little more.
     pub(super) per: i64,
+}
+
+impl Name {
+    /// What a register holds, in words; `fully` with the part of a tick that has gone by.
+    fn shows(&self, holds: i64, fully: bool) -> String {
+        let time = |nanos: i64| format_duration(Duration::from_nanos(nanos));
+        let value = holds / self.per;
+        match (self.is_time, fully) {
+            (true, _) => time(value),
+            (false, true) => format!("{value} and {} of the next", time(holds % self.per)),
+            (false, false) => value.to_string(),
+        }
+    }
 }
 
 /// What is given from outside.
@@ -348,19 +361,27 @@ impl System {
             }
         }
         let said = |n: usize| {
-            let unit = self.plan.registers[n].unit;
-            let Name { side, name, per, .. } = self.names[n].as_ref()?;
-            Some((*side, name.as_str(), values[n].wrapping_mul(unit) / per))
+            let name = self.names[n].as_ref()?;
+            Some((name, values[n].wrapping_mul(self.plan.registers[n].unit)))
         };
-        let all: Vec<(usize, &str, i64)> = (0..values.len()).filter_map(said).collect();
+        let all: Vec<(&Name, i64)> = (0..values.len()).filter_map(said).collect();
         let mut out = Vec::new();
-        for (side, name, value) in &all {
-            let partner = all.iter().find(|(s, n, _)| s != side && n.eq_ignore_ascii_case(name));
+        for (own, value) in &all {
+            let partner = all.iter().find(|(n, _)| n.side != own.side && n.name.eq_ignore_ascii_case(&own.name));
+            let name = &own.name;
             match partner {
-                Some((_, _, other)) if other == value => {}
-                Some((_, _, other)) if *side == 0 => out.push(format!("{name} = {value} and {other}")),
+                Some((other, there)) if own.shows(*value, false) == other.shows(*there, false) => {
+                    // What differs is a part of a tick that has gone by.
+                    let part = value != there && own.per == other.per && own.side == 0;
+                    out.extend(
+                        part.then(|| format!("{name} = {} and {}", own.shows(*value, true), own.shows(*there, true))),
+                    );
+                }
+                Some((other, there)) if own.side == 0 => {
+                    out.push(format!("{name} = {} and {}", own.shows(*value, false), other.shows(*there, false)));
+                }
                 Some(_) => {}
-                None => out.push(format!("{name} = {value} in {}", self.versions[*side])),
+                None => out.push(format!("{name} = {} in {}", own.shows(*value, false), self.versions[own.side])),
             }
         }
         const SHOWN: usize = 8;

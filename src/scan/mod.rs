@@ -21,7 +21,7 @@ pub(crate) use journal::{Link, Read};
 pub use points::{Direction, Point, PointId, PointType};
 pub(crate) use seen::Seen;
 pub use seen::Want;
-pub use stimulus::{Event, Power, Stimulus, StimulusError};
+pub use stimulus::{Event, Force, Power, Stimulus, StimulusError};
 pub(crate) use tape::{Dimension, One, Op, Reach, Tape};
 pub use trace::{Recorder, Trace, run_stimulus};
 

@@ -1,7 +1,8 @@
 //! What happens from outside, and when: stimulus CSV.
 //!
 //! Header `time_ms,NAME,...`; a row sets inputs from that time on; an empty cell keeps the value. One more column,
-//! `@controller`, may hold `power-cycle`, `stop` or `run` for what happens to the controller itself at that time.
+//! `@controller`, may hold `power-cycle`, `stop` or `run` for what happens to the controller itself at that time, and
+//! another, `@force`, what is forced from then on: `Alarm=1;Level=12`, and a name alone, `Alarm`, where that ends.
 
 use super::{Direction, Machine, PointId, PointType};
 use crate::model::{Duration, Value};
@@ -31,7 +32,13 @@ impl Power {
 }
 
 /// The name of the column for what happens to the controller.
-const CONTROLLER: &str = "@controller";
+pub(super) const CONTROLLER: &str = "@controller";
+
+/// The name of the column for what is forced.
+pub(super) const FORCE: &str = "@force";
+
+/// A variable that is held at a value whatever writes it, or, with none, held no more.
+pub type Force = (PointId, Option<Value>);
 
 /// One row of a stimulus.
 #[derive(Clone, Debug, PartialEq)]
@@ -42,6 +49,23 @@ pub struct Event {
     pub set: Vec<(PointId, Value)>,
     /// What happens to the controller, before the inputs are read.
     pub power: Option<Power>,
+    /// What is forced from then on, or no more.
+    pub force: Vec<Force>,
+}
+
+impl Event {
+    /// A moment at which nothing happens yet.
+    #[must_use]
+    pub fn at(at: Duration) -> Event {
+        Event { at, set: Vec::new(), power: None, force: Vec::new() }
+    }
+}
+
+/// What a column of a stimulus is about.
+enum Column {
+    Input(PointId),
+    Controller,
+    Force,
 }
 
 /// Events in order of time.
@@ -90,11 +114,20 @@ impl Stimulus {
             if events.last().is_some_and(|last| last.at > at) {
                 return Err(wrong(row, "times must not fall".to_string()));
             }
-            let mut event = Event { at, set: Vec::new(), power: None };
-            for (cell, point) in record.iter().skip(1).zip(&columns).filter(|(cell, _)| !cell.is_empty()) {
-                match point {
-                    None => event.power = Some(power(cell).map_err(|what| wrong(row, what))?),
-                    Some(point) => {
+            let mut event = Event::at(at);
+            for (cell, column) in record.iter().skip(1).zip(&columns).filter(|(cell, _)| !cell.is_empty()) {
+                match column {
+                    // Several things may happen before one scan; the last of them goes with the inputs.
+                    Column::Controller => {
+                        for word in cell.split_whitespace() {
+                            let power = power(word).map_err(|what| wrong(row, what))?;
+                            if let Some(earlier) = event.power.replace(power) {
+                                events.push(Event { power: Some(earlier), ..Event::at(at) });
+                            }
+                        }
+                    }
+                    Column::Force => event.force = forces(cell, machine).map_err(|what| wrong(row, what))?,
+                    Column::Input(point) => {
                         let value = machine.parse(*point, cell).ok_or_else(|| {
                             wrong(row, format!("`{cell}` is not a value of `{}`", machine.point(*point).name))
                         })?;
@@ -121,7 +154,8 @@ impl Stimulus {
             let is_input =
                 |name: &str| machine.find(name).is_some_and(|p| machine.point(p).direction == Direction::Input);
             let kept = kept.get_or_insert_with(|| {
-                (0..record.len()).filter(|c| record.get(*c).is_some_and(|n| n == "time_ms" || is_input(n))).collect()
+                let stays = |n: &str| matches!(n, "time_ms" | CONTROLLER | FORCE) || is_input(n);
+                (0..record.len()).filter(|c| record.get(*c).is_some_and(stays)).collect()
             });
             let row = kept.iter().map(|c| record.get(*c).unwrap_or(""));
             rows.write_record(row).map_err(|e| wrong(e.to_string()))?;
@@ -137,9 +171,11 @@ impl Stimulus {
         points.sort_unstable();
         points.dedup();
         let with_power = self.events.iter().any(|e| e.power.is_some());
+        let with_force = self.is_forced();
         let mut rows = vec![
             std::iter::once("time_ms".to_string())
                 .chain(with_power.then(|| CONTROLLER.to_string()))
+                .chain(with_force.then(|| FORCE.to_string()))
                 .chain(points.iter().map(|p| machine.point(*p).name.clone()))
                 .collect::<Vec<_>>(),
         ];
@@ -147,6 +183,9 @@ impl Stimulus {
             let mut row = vec![event.at.milliseconds_text()];
             if with_power {
                 row.push(event.power.map_or(String::new(), |p| p.word().to_string()));
+            }
+            if with_force {
+                row.push(force_text(&event.force, machine));
             }
             for point in &points {
                 let value = event.set.iter().rev().find(|(p, _)| p == point);
@@ -158,13 +197,39 @@ impl Stimulus {
     }
 }
 
-/// The point of a column; `None` for the controller's.
-fn column(name: &str, machine: &Machine) -> Result<Option<PointId>, String> {
+impl Stimulus {
+    /// Whether something is forced in it.
+    #[must_use]
+    pub fn is_forced(&self) -> bool {
+        self.events.iter().any(|event| !event.force.is_empty())
+    }
+}
+
+/// What a cell of the column `@force` says.
+fn forces(cell: &str, machine: &Machine) -> Result<Vec<Force>, String> {
+    let each = cell.split(';').map(str::trim).filter(|part| !part.is_empty());
+    each.map(|part| machine.force(part)).collect()
+}
+
+/// As [`forces`] reads it.
+pub(super) fn force_text(forces: &[Force], machine: &Machine) -> String {
+    let one = |(point, value): &Force| {
+        let name = &machine.point(*point).name;
+        value.as_ref().map_or_else(|| name.clone(), |value| format!("{name}={}", value.cell()))
+    };
+    forces.iter().map(one).collect::<Vec<_>>().join(";")
+}
+
+/// What a column is about.
+fn column(name: &str, machine: &Machine) -> Result<Column, String> {
     if name.eq_ignore_ascii_case(CONTROLLER) {
-        return Ok(None);
+        return Ok(Column::Controller);
+    }
+    if name.eq_ignore_ascii_case(FORCE) {
+        return Ok(Column::Force);
     }
     match machine.find(name) {
-        Some(point) if machine.point(point).direction == Direction::Input => Ok(Some(point)),
+        Some(point) if machine.point(point).direction == Direction::Input => Ok(Column::Input(point)),
         Some(_) => Err(format!("`{name}` is not an input")),
         None => {
             let inputs: Vec<&str> = machine.points_of(Direction::Input).map(|(_, p)| p.name.as_str()).collect();
@@ -186,6 +251,19 @@ fn milliseconds(text: &str) -> Option<Duration> {
 }
 
 impl Machine {
+    /// Reads what is forced: `NAME=VALUE`, or a name alone where that ends.
+    ///
+    /// # Errors
+    /// In one sentence, if there is no such variable or the value is none of it.
+    pub fn force(&self, text: &str) -> Result<Force, String> {
+        let (name, value) = text.split_once('=').map_or((text, None), |(name, value)| (name, Some(value)));
+        let (name, value) = (name.trim(), value.map(str::trim));
+        let point = self.find(name).ok_or_else(|| format!("there is no variable `{name}` to force"))?;
+        let parsed =
+            |value: &str| self.parse(point, value).ok_or_else(|| format!("`{value}` is not a value of `{name}`"));
+        Ok((point, value.map(parsed).transpose()?))
+    }
+
     /// Reads a cell of CSV as a value of a point.
     #[must_use]
     pub fn parse(&self, point: PointId, cell: &str) -> Option<Value> {

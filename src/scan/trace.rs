@@ -1,5 +1,6 @@
 //! What was seen, scan by scan: trace CSV.
 
+use super::stimulus::{CONTROLLER, FORCE, Force, force_text};
 use super::{Controller, Direction, Machine, Point, PointId, Power, ScanTime, Stimulus};
 use crate::model::{Duration, Instant, ScanNumber, Value};
 
@@ -10,15 +11,32 @@ pub struct Trace {
     pub names: Vec<String>,
     /// Scan, its beginning, and the values in the order of the names.
     pub rows: Vec<(ScanNumber, Instant, Vec<Value>)>,
+    /// What happened to the controller before a scan, with the number of its row.
+    pub powers: Vec<(usize, Power)>,
+    /// What was forced before a scan, or no more, as the column `@force` says it, with the number of its row.
+    pub forces: Vec<(usize, String)>,
 }
 
 impl Trace {
-    /// Trace CSV: header `scan,time_ms,NAME,...`, one row for every scan.
+    /// A trace without rows.
+    #[must_use]
+    pub fn of(names: Vec<String>) -> Trace {
+        Trace { names, rows: Vec::new(), powers: Vec::new(), forces: Vec::new() }
+    }
+
+    /// Trace CSV: header `scan,time_ms,NAME,...`, one row for every scan. Where something happened to the controller or was
+    /// forced there are columns `@controller` and `@force`, as in a stimulus: a trace can be replayed.
     #[must_use]
     pub fn write(&self) -> String {
-        let mut rows = vec![["scan", "time_ms"].iter().map(ToString::to_string).chain(self.names.clone()).collect()];
-        for (scan, at, values) in &self.rows {
+        let [powers, forces] = [!self.powers.is_empty(), !self.forces.is_empty()];
+        let own = ["scan", "time_ms"].into_iter().chain(powers.then_some(CONTROLLER)).chain(forces.then_some(FORCE));
+        let mut rows = vec![own.map(ToString::to_string).chain(self.names.clone()).collect()];
+        for (number, (scan, at, values)) in self.rows.iter().enumerate() {
             let mut row = vec![scan.0.to_string(), at.0.milliseconds_text()];
+            let powers_of = || self.powers.iter().filter(|(row, _)| *row == number).map(|(_, power)| power.word());
+            let forces_of = || self.forces.iter().filter(|(row, _)| *row == number).map(|(_, text)| text.as_str());
+            row.extend(powers.then(|| powers_of().collect::<Vec<_>>().join(" ")));
+            row.extend(forces.then(|| forces_of().collect::<Vec<_>>().join(";")));
             row.extend(values.iter().map(ToString::to_string));
             rows.push(row);
         }
@@ -54,7 +72,17 @@ impl Recorder {
             }
         }
         let names = points.iter().map(|p| -> &Point { machine.point(*p) }).map(|p| p.name.clone()).collect();
-        Recorder { points, trace: Trace { names, rows: Vec::new() } }
+        Recorder { points, trace: Trace::of(names) }
+    }
+
+    /// Something happens to the controller before the next scan.
+    pub fn power(&mut self, power: Power) {
+        self.trace.powers.push((self.trace.rows.len(), power));
+    }
+
+    /// Something is forced before the next scan, or no more.
+    pub fn force(&mut self, machine: &Machine, force: &Force) {
+        self.trace.forces.push((self.trace.rows.len(), force_text(std::slice::from_ref(force), machine)));
     }
 
     /// Takes a row after a scan.
@@ -71,8 +99,11 @@ impl Recorder {
 }
 
 /// Lets what a stimulus says for the time up to `at` happen; `next` is the first event that has not.
-pub(crate) fn happen(controller: &mut Controller, stimulus: &Stimulus, next: &mut usize, at: Instant) {
+fn happen(controller: &mut Controller, recorder: &mut Recorder, stimulus: &Stimulus, next: &mut usize, at: Instant) {
+    let machine = controller.machine().clone();
     while let Some(event) = stimulus.events.get(*next).filter(|e| e.at <= at.0) {
+        event.power.into_iter().for_each(|power| recorder.power(power));
+        event.force.iter().for_each(|force| recorder.force(&machine, force));
         match event.power {
             Some(Power::Cycle) => controller.power_cycle(at),
             Some(Power::Stop) => controller.stop(),
@@ -82,6 +113,12 @@ pub(crate) fn happen(controller: &mut Controller, stimulus: &Stimulus, next: &mu
         for (point, value) in &event.set {
             // The values were checked when the stimulus was made.
             let _ = controller.set(*point, value);
+        }
+        for (point, value) in &event.force {
+            match value {
+                Some(value) => drop(controller.force(*point, value)),
+                None => controller.release(*point),
+            }
         }
         *next += 1;
     }
@@ -99,7 +136,7 @@ pub fn run_stimulus(
     let mut recorder = Recorder::new(&controller.machine().clone(), watch);
     let mut next = 0;
     for (scan, at) in (0..scans).zip(time.clock()) {
-        happen(controller, stimulus, &mut next, at);
+        happen(controller, &mut recorder, stimulus, &mut next, at);
         controller.scan(at);
         recorder.row(controller, ScanNumber(scan), at);
     }

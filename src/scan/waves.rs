@@ -45,7 +45,7 @@ impl Stimulus {
                 return Err(wrong(row, "times must not fall".to_string()));
             }
             if events.last().is_none_or(|e| e.at != now) {
-                events.push(Event { at: now, set: Vec::new(), power: None });
+                events.push(Event::at(now));
             }
             if let Some(event) = events.last_mut() {
                 event.set.retain(|(p, _)| p != point);

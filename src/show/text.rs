@@ -70,8 +70,9 @@ fn proved_text(p: &Proved) -> String {
     let is_exact = p.pairing.outputs.iter().all(|pair| pair.tolerance == Tolerance::Exact);
     let tolerance = if is_exact { "" } else { " WITHIN TOLERANCE" };
     let what = if p.pairing.single { "TO HOLD" } else { "THE SAME" };
+    let but = but_known(&p.pairing);
     let mut out =
-        format!("PROVED {what}{tolerance} for every input sequence of any length, as long as no STOP is given\n");
+        format!("PROVED {what}{tolerance}{but} for every input sequence of any length, as long as no STOP is given\n");
     out.push_str(&limits(&p.pairing));
     let mut line = |text: String| {
         out.push_str("  ");
@@ -97,6 +98,11 @@ fn proved_text(p: &Proved) -> String {
     unread(&p.pairing).for_each(|alone| line(format!("not paired: {alone}")));
     p.assumptions.iter().for_each(|assumption| line(format!("assumed: {assumption}")));
     out
+}
+
+/// What a headline says where differences are known.
+pub(super) fn but_known(pairing: &Pairing) -> &'static str {
+    if pairing.known.is_empty() { "" } else { " BUT FOR WHAT IS KNOWN" }
 }
 
 /// What is compared, on a line; nothing of one version by itself.
@@ -126,7 +132,8 @@ pub(super) fn limits(pairing: &Pairing) -> String {
 fn tested_text(t: &Tested) -> String {
     let single = t.pairing.single;
     let what = if single { "HOLDS" } else { "SAME" };
-    let mut out = format!("{what} IN EVERY SCENARIO TRIED (tested, not proved)\n");
+    let but = but_known(&t.pairing);
+    let mut out = format!("{what}{but} IN EVERY SCENARIO TRIED (tested, not proved)\n");
     out.push_str(&limits(&t.pairing));
     let mut line = |text: String| {
         out.push_str("  ");

@@ -62,7 +62,8 @@ impl Timing {
             out.times.push(Instant(Duration::from_nanos((time * 1e6) as i64)));
             columns.iter_mut().zip(record.iter().skip(2)).for_each(|(c, cell)| c.push(cell.to_string()));
         }
-        for (name, cells) in header.iter().skip(2).zip(columns) {
+        // What happened to the controller is no signal.
+        for (name, cells) in header.iter().skip(2).zip(columns).filter(|(name, _)| !name.starts_with('@')) {
             let is_bit = cells.iter().all(|c| c == "0" || c == "1");
             let value = |cell: &String| match cell.parse::<i128>() {
                 Ok(n) if is_bit => Value::Bool(n == 1),

@@ -159,6 +159,10 @@ pub mod codes {
         NAME_LENGTH = "H07";
         /// An input that is TRUE at rest and read only inverted (trap 14).
         INVERTED_TWICE = "H08";
+        /// A timer or counter driven twice in a scan, with two presets.
+        TWO_PRESETS = "H09";
+        /// A preset that the timer or counter cannot hold, or not to the full.
+        PRESET = "H10";
         /// A CASE label that an earlier branch already takes.
         CASE_LABEL = "H06";
     }

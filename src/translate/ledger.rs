@@ -33,6 +33,23 @@ impl Grade {
     }
 }
 
+impl Grade {
+    /// True if what is written may do something else than the source.
+    #[must_use]
+    pub const fn foretells_difference(self) -> bool {
+        match self {
+            Grade::Conditional | Grade::Approximate | Grade::Lost => true,
+            Grade::Exact | Grade::Carried => false,
+        }
+    }
+}
+
+/// What entries that foretell a difference name in the target, each with its code and reason.
+pub fn foretold(ledger: &[Entry]) -> impl Iterator<Item = (&str, String)> {
+    let named = ledger.iter().filter(|entry| entry.grade.foretells_difference());
+    named.filter_map(|entry| Some((entry.target.as_deref()?, format!("{}: {}", entry.code, entry.reason))))
+}
+
 /// One entry.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 pub struct Entry {

@@ -137,6 +137,8 @@ impl Both {
                     Watcher { net: &mut net, dt }.within([left, right], most.nanos())
                 }
             };
+            let known = twin.known_node(&mut net, [&left, &right], agree.len());
+            let same = known.map_or(same, |known| net.or(known, same));
             let none = net.constant(0);
             shown.push(far.map_or(left_shows, |far| net.mux(far, none, left_shows)));
             agree.push(far.map_or(same, |far| net.or(far, same)));

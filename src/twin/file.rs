@@ -2,7 +2,7 @@
 
 use super::pair::reading_word;
 pub use super::save::write;
-use super::{Assumption, Effort, Law, Mapping, Pairing, Rule, Timing, Tolerance, Twin, Version};
+use super::{Assumption, Effort, Known, Law, Mapping, Pairing, Rule, Timing, Tolerance, Twin, Version};
 use crate::lang::read_duration;
 use crate::model::{Duration, Elem};
 use crate::scan::{PointType, ScanTime};
@@ -49,6 +49,9 @@ pub struct TwinFile {
     /// What is taken for granted of the outside, as [`Assumption::read`] reads it.
     #[serde(default)]
     pub assume: Vec<String>,
+    /// Differences that are known and agreed to.
+    #[serde(default)]
+    pub known: Vec<FileKnown>,
     /// What must hold on all versions.
     #[serde(default)]
     pub rule: Vec<FileRule>,
@@ -130,6 +133,26 @@ pub struct FileRule {
     pub lasts: Option<String>,
     /// at least so long.
     pub at_least: Option<String>,
+}
+
+/// A difference that is known and agreed to.
+#[derive(Clone, Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct FileKnown {
+    /// Where it comes from: a code of a ledger, or what someone has found out.
+    #[serde(default)]
+    pub why: String,
+    /// An expression: in scans that end with it outputs are not compared; in none if it is absent.
+    pub when: Option<String>,
+    /// The outputs; all if absent.
+    #[serde(default)]
+    pub outputs: Vec<String>,
+}
+
+impl From<FileKnown> for Known {
+    fn from(said: FileKnown) -> Known {
+        Known { why: said.why, when: said.when, outputs: said.outputs }
+    }
 }
 
 /// How much to try.
@@ -252,6 +275,10 @@ impl TwinFile {
             twin = twin.free([a, b]);
         }
         self.tolerances(&mut twin)?;
+        let known: Vec<Known> = self.known.iter().cloned().map(Known::from).collect();
+        if !known.is_empty() {
+            twin = twin.with_known(known).map_err(|why| format!("known: {why}"))?;
+        }
         for text in &self.assume {
             twin.assume(Assumption::read(text)?).map_err(|why| format!("assume {text}: {why}"))?;
         }

@@ -16,6 +16,7 @@ mod difference;
 mod explain;
 pub mod file;
 mod generate;
+mod known;
 mod matching;
 mod monitor;
 #[cfg(test)]
@@ -44,6 +45,7 @@ pub use breach::{Breach, BreachRow, Judged};
 pub use coverage::{Coverage, Place, Share};
 pub use difference::{Difference, Row, Side, Unmet, What, Writer};
 pub use explain::{Cause, Explanation, Hint};
+pub use known::{Known, KnownError};
 pub use matching::Spread;
 pub use pair::{Alone, NO_INPUTS, Pair, Pairing, Tolerance};
 pub use reading::Mapping;
@@ -83,6 +85,16 @@ pub struct Version {
 /// The numbers of a rule's probes on one side, or why it cannot be asked there.
 type Asked = Result<Vec<usize>, String>;
 
+/// A version with a machine that can be asked.
+#[derive(Clone)]
+struct Asking {
+    version: Version,
+    /// Of each rule.
+    rules: Vec<Asked>,
+    /// Of each known difference the number of its condition's probe.
+    known: Vec<Option<usize>>,
+}
+
 impl Version {
     /// Compiles a checked project for comparison.
     ///
@@ -119,8 +131,13 @@ impl Version {
 
     /// The version with a machine that can be asked the rules, and of each rule the numbers of its probes, or why it cannot
     /// be asked.
-    fn asking(&self, rules: &[Rule]) -> Result<(Version, Vec<Asked>), BuildError> {
+    fn asking(&self, rules: &[Rule], conditions: Vec<Option<Probe>>) -> Result<Asking, BuildError> {
         let mut probes = Vec::new();
+        let mut known = Vec::new();
+        for condition in conditions {
+            known.push(condition.is_some().then_some(probes.len()));
+            probes.extend(condition);
+        }
         let mut asked = Vec::new();
         for rule in rules {
             let found: Result<Vec<_>, String> =
@@ -132,7 +149,7 @@ impl Version {
             }));
         }
         let machine = Machine::with_probes(&self.checked, &probes)?;
-        Ok((Version { machine, probes, ..self.clone() }, asked))
+        Ok(Asking { version: Version { machine, probes, ..self.clone() }, rules: asked, known })
     }
 
     fn asked(&self, text: &str) -> Result<Probe, String> {
@@ -211,6 +228,8 @@ pub struct Twin<'v> {
     probes: Vec<[Vec<usize>; 2]>,
     /// Rules that could not be asked of a version, and why.
     unasked: Vec<Vec<String>>,
+    /// Differences that are known, as they are asked of both versions.
+    masked: Vec<known::Masked>,
 }
 
 impl<'v> Twin<'v> {
@@ -236,6 +255,7 @@ impl<'v> Twin<'v> {
             shown: texts::Texts::default(),
             probes: Vec::new(),
             unasked: Vec::new(),
+            masked: Vec::new(),
         }
     }
 
@@ -278,14 +298,15 @@ impl<'v> Twin<'v> {
     /// # Errors
     /// [`BuildError`] if a project is too large with what the rules ask.
     pub fn with_rules(mut self, rules: Vec<Rule>) -> Result<Twin<'v>, BuildError> {
-        let (left, of_left) = self.left.asking(&rules)?;
+        let left = self.left.asking(&rules, self.conditions(0))?;
         // One version by itself is asked once.
-        let (right, of_right) = match self.is_single() {
-            true => (left.clone(), rules.iter().map(|_| Ok(Vec::new())).collect()),
-            false => self.right.asking(&rules)?,
+        let right = match self.is_single() {
+            true => Asking { rules: rules.iter().map(|_| Ok(Vec::new())).collect(), ..left.clone() },
+            false => self.right.asking(&rules, self.conditions(1))?,
         };
-        (self.left, self.right) = (Cow::Owned(left), Cow::Owned(right));
-        let asked: Vec<[Asked; 2]> = of_left.into_iter().zip(of_right).map(|(a, b)| [a, b]).collect();
+        self.masked = self.masks([left.known, right.known]);
+        (self.left, self.right) = (Cow::Owned(left.version), Cow::Owned(right.version));
+        let asked: Vec<[Asked; 2]> = left.rules.into_iter().zip(right.rules).map(|(a, b)| [a, b]).collect();
         self.unasked = asked.iter().map(|sides| sides.iter().filter_map(|s| s.clone().err()).collect()).collect();
         self.probes = asked.into_iter().map(|sides| sides.map(Result::unwrap_or_default)).collect();
         self.rules = rules;

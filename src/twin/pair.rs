@@ -132,6 +132,8 @@ pub struct Pairing {
     pub(crate) closed: bool,
     /// True of one version by itself: its inputs are driven, and nothing is compared.
     pub(crate) single: bool,
+    /// Differences that are known and agreed to.
+    pub(crate) known: Vec<super::Known>,
 }
 
 /// What is agreed to where no version has an input; no variable can have that name.
@@ -175,6 +177,12 @@ impl Pairing {
     #[must_use]
     pub fn is_single(&self) -> bool {
         self.single
+    }
+
+    /// Differences that are known and agreed to.
+    #[must_use]
+    pub fn known(&self) -> &[super::Known] {
+        &self.known
     }
 
     /// How many versions take part.
@@ -350,7 +358,8 @@ impl Pairing {
         let moved = self.moved.iter().map(ToString::to_string);
         let closed = self.closed && self.inputs.is_empty();
         let nothing = closed.then(|| "nothing is driven, as was agreed".to_string());
-        alone.chain(moved).chain(self.held.iter().cloned()).chain(nothing).collect()
+        let known = self.known.iter().map(ToString::to_string);
+        alone.chain(moved).chain(known).chain(self.held.iter().cloned()).chain(nothing).collect()
     }
 
     /// Says what has no partner.

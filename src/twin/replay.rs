@@ -1,9 +1,9 @@
 //! A scenario once more, to be looked at: what both versions did, and how they stand at its end.
 
 use super::run::{Run, Waits};
-use super::{Scenario, Twin};
+use super::{Leaf, Scenario, Twin};
 use crate::model::{Instant, ScanNumber};
-use crate::scan::{Controller, Direction, PointId, Trace};
+use crate::scan::{Controller, Direction, PointId, Power, Trace};
 
 /// What both versions did in a scenario and some scans beyond it, at most the last `most` scans of it: all inputs and
 /// outputs, those of the right by the names of their partners on the left. Where the versions scan on their own there is
@@ -11,9 +11,7 @@ use crate::scan::{Controller, Direction, PointId, Trace};
 #[must_use]
 pub fn traces(twin: &Twin<'_>, scenario: &Scenario, beyond: u64, most: u64) -> [Trace; 2] {
     let points: [Vec<(PointId, String)>; 2] = [columns(twin, 0), columns(twin, 1)];
-    let mut traces = points
-        .each_ref()
-        .map(|list| Trace { names: list.iter().map(|(_, name)| name.clone()).collect(), rows: Vec::new() });
+    let mut traces = points.each_ref().map(|list| Trace::of(list.iter().map(|(_, name)| name.clone()).collect()));
     let from = scenario.scans().saturating_sub(most.max(1));
     let mut run = Run::new(twin, Waits::Whole);
     let mut row = |controllers: &mut [Controller; 2], scan: u64, at: Instant| {
@@ -33,7 +31,23 @@ pub fn traces(twin: &Twin<'_>, scenario: &Scenario, beyond: u64, most: u64) -> [
     } else {
         run.wait(beyond, &mut row);
     }
+    let powers = powers(scenario, from, traces[0].rows.len());
+    traces.iter_mut().for_each(|trace| trace.powers.clone_from(&powers));
     traces
+}
+
+/// What happens to the controllers in a scenario, with the rows of a trace that begins with a scan.
+fn powers(scenario: &Scenario, from: u64, rows: usize) -> Vec<(usize, Power)> {
+    let (mut scan, mut out) = (0, Vec::new());
+    for leaf in scenario.leaves() {
+        match leaf {
+            Leaf::Wait(scans) => scan += scans,
+            Leaf::Power(power) if scan >= from => out.push(((scan - from) as usize, power)),
+            Leaf::Power(_) | Leaf::Set(_) => {}
+        }
+    }
+    out.retain(|(row, _)| *row < rows);
+    out
 }
 
 /// Both controllers after the last scan of a scenario.

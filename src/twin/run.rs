@@ -255,14 +255,16 @@ impl<'t> Run<'t> {
     }
 
     /// How the controllers differ now, if they do.
-    fn parted(&self) -> Option<What> {
+    fn parted(&mut self) -> Option<What> {
         if let Some(fault) = self.fault_apart() {
             return Some(fault);
         }
         // What nothing has written since power-up is not compared.
         let running = self.controllers.iter().all(Controller::has_run);
-        let apart = || (0..self.twin.pairing.outputs.len()).find(|n| differs(self.twin, &self.controllers, *n));
-        running.then(apart).flatten().map(What::Output)
+        let (twin, controllers) = (self.twin, &mut self.controllers);
+        let apart = |n: &usize| differs(twin, controllers, *n) && !twin.is_known(controllers, *n);
+        let found = if running { (0..twin.pairing.outputs.len()).find(apart) } else { None };
+        found.map(What::Output)
     }
 }
 
@@ -286,10 +288,10 @@ pub(crate) fn sets(twin: &Twin<'_>, controllers: &mut [Controller; 2], input: us
 }
 
 /// Whether a pair of outputs agrees at the end of this scan; `None` if that is told later.
-pub(crate) fn pair_agrees(twin: &Twin<'_>, controllers: &[Controller; 2], output: usize) -> Option<bool> {
+pub(crate) fn pair_agrees(twin: &Twin<'_>, controllers: &mut [Controller; 2], output: usize) -> Option<bool> {
     let is_exact = twin.pairing.outputs[output].tolerance == Tolerance::Exact;
     let running = controllers.iter().all(Controller::has_run);
-    is_exact.then(|| !running || !differs(twin, controllers, output))
+    is_exact.then(|| !running || !differs(twin, controllers, output) || twin.is_known(controllers, output))
 }
 
 fn differs(twin: &Twin<'_>, controllers: &[Controller; 2], output: usize) -> bool {

@@ -2,7 +2,7 @@
 
 use super::file::FileVersion;
 use super::pair::{NO_INPUTS, Pair, reading_word};
-use super::{Assumption, Effort, Law, Mapping, Timing, Tolerance, Twin, scenario};
+use super::{Assumption, Effort, Known, Law, Mapping, Timing, Tolerance, Twin, scenario};
 use crate::model::{Duration, format_duration};
 use crate::scan::ScanTime;
 
@@ -55,6 +55,7 @@ pub fn write(twin: &Twin<'_>, versions: &[&FileVersion], scenarios: &[String], e
         }
     }
     out.push('\n');
+    twin.pairing.known.iter().for_each(|known| out.push_str(&agreed_to(known)));
     twin.rules.iter().for_each(|rule| out.push_str(&law(&rule.name, &rule.law)));
     out.push_str(&format!(
         "[effort]\nscenarios = {}\nscans = {}\nseed = {}\nfaults = {}\n",
@@ -131,6 +132,15 @@ fn inputs(twin: &Twin<'_>) -> String {
         }
     }
     out
+}
+
+fn agreed_to(known: &Known) -> String {
+    let mut out = format!("[[known]]\nwhy = {}\n", quoted(&known.why));
+    if let Some(when) = &known.when {
+        out.push_str(&format!("when = {}\n", quoted(when)));
+    }
+    list(&mut out, "outputs", known.outputs.iter().map(String::as_str));
+    out + "\n"
 }
 
 fn law(name: &str, law: &Law) -> String {

@@ -145,7 +145,7 @@ impl Scenario {
                 Leaf::Wait(scans) => clock.skip(scans),
                 leaf => {
                     if events.last().is_none_or(|e| e.at != at || leaf_is_late(e, leaf)) {
-                        events.push(Event { at, set: Vec::new(), power: None });
+                        events.push(Event::at(at));
                     }
                     let Some(event) = events.last_mut() else { continue };
                     match leaf {

@@ -1,9 +1,11 @@
 //! `draw`: rungs and networks, in the terminal, as SVG or as PNG.
 
 use crate::args::Draw;
+use crate::case::Course;
 use crate::{Outcome, files, pictures, problems};
-use honest_twin::scan::{Controller, Machine, Stimulus, run_stimulus};
+use honest_twin::scan::{Controller, run_stimulus};
 use honest_twin::show::{self, Live, Page, Timing};
+use honest_twin::twin::Version;
 use std::path::Path;
 
 pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
@@ -19,8 +21,11 @@ pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
             if args.at.is_some() {
                 return Err("`--at` shows one version; draw the other by itself".to_string());
             }
-            let Some(right) =
-                files::checked(std::slice::from_ref(other), &files::other_side(&args.written, other), json)?
+            let Some(right) = files::checked(
+                std::slice::from_ref(other),
+                &files::other_side(&args.written, &args.other, other),
+                json,
+            )?
             else {
                 return Ok(Outcome::Found);
             };
@@ -29,9 +34,9 @@ pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
         }
         None => match args.at {
             Some(scan) => {
-                let machine = Machine::new(&checked).map_err(|e| e.to_string())?;
-                let mut controller = Controller::new(&machine);
-                let caption = until(args, scan, &machine, &mut controller)?;
+                let version = Version::new("the program", checked.clone()).map_err(|e| e.to_string())?;
+                let mut controller = Controller::new(version.machine());
+                let caption = until(args, scan, &version, &mut controller)?;
                 show::draw(&checked, page, Some(&Live::new(&controller, caption)))
             }
             None => show::draw(&checked, page, None),
@@ -66,19 +71,8 @@ fn trace(args: &Draw, json: bool) -> Result<Outcome, String> {
 }
 
 /// Runs up to and with a scan, and says which that was.
-fn until(args: &Draw, scan: u64, machine: &Machine, controller: &mut Controller) -> Result<String, String> {
-    let stimulus = match &args.stimulus {
-        Some(path) => {
-            let text = files::read(path)?;
-            let read = if text.starts_with("scan,") {
-                Stimulus::from_trace(&text, machine)
-            } else {
-                Stimulus::read(&text, machine)
-            };
-            read.map_err(|e| format!("{}: {e}", path.display()))?
-        }
-        None => Stimulus::default(),
-    };
+fn until(args: &Draw, scan: u64, version: &Version, controller: &mut Controller) -> Result<String, String> {
+    let Course { stimulus, .. } = Course::read(args.stimulus.as_deref(), &args.force, version, &args.scan)?;
     let _ = run_stimulus(controller, &stimulus, &args.scan, scan + 1, &[]);
     if let Some(fault) = controller.fault() {
         return Ok(format!("scan {}, where it stopped: {}", fault.scan.0, fault.kind));

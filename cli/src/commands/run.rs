@@ -1,40 +1,28 @@
 //! `run`: scan by scan, with a trace.
 
 use crate::args::Run;
-use crate::case::{self, Either, scans_within};
+use crate::case::{Course, scans_within};
 use crate::{Outcome, files, problems};
-use honest_twin::check::Checked;
 use honest_twin::model::Duration;
-use honest_twin::scan::{Controller, Machine, Stimulus, run_stimulus};
+use honest_twin::scan::{Controller, run_stimulus};
 use honest_twin::twin::Version;
-use honest_twin::twin::script::play;
-use std::path::Path;
 
 pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
     let Some(checked) = files::checked(&args.files, &args.written, json)? else { return Ok(Outcome::Found) };
-    if let Some(path) = &args.scenario {
-        return played(args, path, checked, json);
-    }
-    let machine = Machine::new(&checked).map_err(|e| e.to_string())?;
-    let stimulus = match &args.stimulus {
-        Some(path) => Stimulus::read(&files::read(path)?, &machine).map_err(|e| format!("{}: {e}", path.display()))?,
-        None => Stimulus::default(),
-    };
+    let version = Version::new("the program", checked).map_err(|e| e.to_string())?;
+    let machine = version.machine();
+    let Course { stimulus, played } = Course::read(args.stimulus.as_deref(), &args.force, &version, &args.scan)?;
     let mut watch = Vec::new();
     for name in &args.watch {
         watch.push(machine.find(name).ok_or_else(|| format!("there is no variable `{name}` to watch"))?);
     }
-    let mut controller = Controller::new(&machine);
-    for force in &args.force {
-        let (name, value) = force.split_once('=').ok_or_else(|| format!("`{force}`: a force is written NAME=VALUE"))?;
-        let point = machine.find(name).ok_or_else(|| format!("there is no variable `{name}` to force"))?;
-        let value = machine.parse(point, value).ok_or_else(|| format!("`{value}` is not a value of `{name}`"))?;
-        controller.force(point, &value).map_err(|e| e.to_string())?;
-    }
-    let scans = args.scans.unwrap_or_else(|| {
-        let span = args.span.unwrap_or_else(|| stimulus.length().plus(Duration::from_millis(1_000)));
-        scans_within(&args.scan, span)
-    });
+    let scans = match (args.scans, args.span, &played) {
+        (Some(scans), ..) => scans,
+        (None, Some(span), _) => scans_within(&args.scan, span),
+        (None, None, Some(played)) => played.scans(),
+        (None, None, None) => scans_within(&args.scan, stimulus.length().plus(Duration::from_millis(1_000))),
+    };
+    let mut controller = Controller::new(machine);
     let trace = run_stimulus(&mut controller, &stimulus, &args.scan, scans, &watch);
     let text = trace.write();
     match &args.trace {
@@ -43,12 +31,24 @@ pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
         None => problems::say(&text),
     }
     let fault = controller.fault();
+    let (asked, failures) = played.map_or((0, Vec::new()), |played| (played.asked, played.failures));
     if json {
-        problems::say_json(&serde_json::json!({ "scans": scans, "trace": text, "fault": fault }))?;
+        let all =
+            serde_json::json!({ "scans": scans, "trace": text, "fault": fault, "asked": asked, "failures": failures });
+        problems::say_json(&all)?;
+    } else {
+        for f in &failures {
+            problems::warn(&format!("not met: line {}: {} (scan {})\n", f.line, f.what, f.scan.0));
+        }
+        if asked > 0 {
+            problems::warn(&format!("expectations met: {} of {asked}\n", asked - failures.len()));
+        }
     }
-    let Some(fault) = fault else { return Ok(Outcome::Done) };
+    let Some(fault) = fault else {
+        return Ok(if failures.is_empty() { Outcome::Done } else { Outcome::Found });
+    };
     if !json {
-        let project = checked.project();
+        let project = version.checked().project();
         problems::warn(&format!(
             "fault in scan {}: {} at {}: {}\n",
             fault.scan.0,
@@ -58,30 +58,4 @@ pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
         ));
     }
     Ok(Outcome::Found)
-}
-
-/// Plays a scenario and says which of its expectations were not met.
-fn played(args: &Run, path: &Path, checked: Checked, json: bool) -> Result<Outcome, String> {
-    let version = Version::new("the program", checked).map_err(|e| e.to_string())?;
-    let Either::Script(script) = case::scenario(path, &version)? else {
-        return Err(format!("{} expects nothing; give it as --stimulus", path.display()));
-    };
-    let played = play(&script, &[&version], &args.scan).map_err(|e| format!("{}: {e}", path.display()))?;
-    let text = played.traces.first().map_or(String::new(), honest_twin::scan::Trace::write);
-    match &args.trace {
-        Some(path) => files::write(path, &text)?,
-        None if json => {}
-        None => problems::say(&text),
-    }
-    if json {
-        let all = serde_json::json!({ "trace": text, "asked": played.asked, "failures": played.failures });
-        problems::say_json(&all)?;
-    } else {
-        for f in &played.failures {
-            problems::warn(&format!("not met: line {}: {} (scan {})\n", f.line, f.what, f.scan.0));
-        }
-        let met = played.asked - played.failures.len();
-        problems::warn(&format!("expectations met: {met} of {}\n", played.asked));
-    }
-    Ok(if played.failures.is_empty() { Outcome::Done } else { Outcome::Found })
 }

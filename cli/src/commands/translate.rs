@@ -7,9 +7,9 @@ use honest_twin::dialect::read_project_in;
 use honest_twin::lang::{Form, read_project};
 use honest_twin::show;
 use honest_twin::translate::{
-    AddressMap, MigrateError, Migration, Mode, Translation, migrate, protocol_map, translate_as,
+    AddressMap, Entry, MigrateError, Migration, Mode, Translation, foretold, migrate, protocol_map, translate_as,
 };
-use honest_twin::twin::{Effort, Verdict, Version, compare};
+use honest_twin::twin::{Effort, Twin, Verdict, Version, compare_twin};
 use std::path::{Path, PathBuf};
 
 pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
@@ -29,7 +29,7 @@ pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
     };
     let verdict = match &migrated {
         _ if args.unverified => None,
-        Some(migrated) => Some(compared(&checked, migrated.checked.clone())?),
+        Some(migrated) => Some(compared(&checked, migrated.checked.clone(), &migrated.translation.ledger)?),
         None => Some(verify(&checked, &translation, form)?),
     };
     deliver(args, &translation, json)?;
@@ -45,22 +45,24 @@ pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
     }
     let map = migrated.as_ref().map(|m| &m.map);
     if json {
+        let judged = || verdict.as_ref().and_then(|v| v.as_ref());
         let files: Vec<_> =
             translation.files.iter().map(|f| serde_json::json!({ "name": f.name, "text": f.text })).collect();
         problems::say_json(&serde_json::json!({
-            "files": files, "ledger": translation.ledger, "map": map, "verdict": verdict.as_ref().and_then(|v| v.as_ref()),
+            "files": files, "ledger": translation.ledger, "map": map, "verdict": judged().map(|j| &j.verdict),
+            "behind": judged().and_then(|j| j.behind.as_ref()),
         }))?;
     } else {
         problems::warn(&format!("{}{ledger}", if args.out.is_none() { "\n" } else { "" }));
         match &verdict {
-            Some(Some(verdict)) => problems::warn(&format!("read back and compared: {}", show::verdict(verdict))),
+            Some(Some(judged)) => problems::warn(&judged.text()),
             Some(None) => problems::warn("read back and checked; there is no PROGRAM to run\n"),
             None => {}
         }
     }
-    Ok(match verdict {
-        Some(Some(Verdict::Different(_))) => Outcome::Found,
-        Some(Some(Verdict::Undecided { .. })) => Outcome::Undecided,
+    Ok(match verdict.flatten().map(|judged| judged.verdict) {
+        Some(Verdict::Different(_)) => Outcome::Found,
+        Some(Verdict::Undecided { .. }) => Outcome::Undecided,
         _ => Outcome::Done,
     })
 }
@@ -127,7 +129,7 @@ fn deliver(args: &Translate, translation: &Translation, json: bool) -> Result<()
 
 /// Judges the text that was written: it is read with the target's reader, checked, and run beside the source.
 /// `None` if there is nothing that runs.
-fn verify(source: &Checked, translation: &Translation, form: Form) -> Result<Option<Verdict>, String> {
+fn verify(source: &Checked, translation: &Translation, form: Form) -> Result<Option<Judged>, String> {
     let written = translation.files.iter().map(|f| (f.clone(), form)).collect();
     let (project, read) = match &source.project().library {
         Some(library) => read_project_in(written, library),
@@ -139,16 +141,56 @@ fn verify(source: &Checked, translation: &Translation, form: Form) -> Result<Opt
         problems::show(&all, &sources, false)?;
         return Err("the translation does not read back without errors (see above); nothing was written".to_string());
     };
-    compared(source, back)
+    compared(source, back, &translation.ledger)
 }
 
 /// Runs what was read back beside the source. `None` if there is nothing that runs.
-fn compared(source: &Checked, back: Checked) -> Result<Option<Verdict>, String> {
+fn compared(source: &Checked, back: Checked, ledger: &[Entry]) -> Result<Option<Judged>, String> {
     if source.programs().next().is_none() {
         return Ok(None);
     }
     let left = Version::new("source", source.clone()).map_err(|e| e.to_string())?;
     let right = Version::new("translation", back.outside_as_in(source)).map_err(|e| e.to_string())?;
     let effort = Effort { scenarios: 1_000, scans: 300_000, ..Effort::default() };
-    Ok(Some(compare(&left, &right, &effort, |_| {})))
+    let twin = Twin::new(&left, &right);
+    let verdict = compare_twin(&twin, &effort, |_| {});
+    let known = twin.known_of(foretold(ledger));
+    // Behind what the ledger foretells the search goes on.
+    let behind = match &verdict {
+        Verdict::Different(_) if !known.is_empty() => {
+            let twin = twin.with_known(known).map_err(|e| e.to_string())?;
+            Some(compare_twin(&twin, &effort, |_| {}))
+        }
+        _ => None,
+    };
+    Ok(Some(Judged { verdict, behind }))
+}
+
+/// What running it beside the source came to.
+struct Judged {
+    verdict: Verdict,
+    /// Where that is a difference and the ledger foretells some: the rest of what is compared.
+    behind: Option<Verdict>,
+}
+
+impl Judged {
+    /// In words: what the ledger foretells is no news, and what differs beside it is.
+    fn text(&self) -> String {
+        let whole = format!("read back and compared: {}", show::verdict(&self.verdict));
+        match &self.behind {
+            None => whole,
+            Some(behind @ (Verdict::Tested(_) | Verdict::Proved(_))) => {
+                format!("{whole}\nThe ledger foretells that; nothing else differs: {}", show::verdict(behind))
+            }
+            Some(behind @ Verdict::Different(_)) => {
+                format!("{whole}\nBehind what the ledger foretells there is more: {}", show::verdict(behind))
+            }
+            Some(behind) => {
+                format!(
+                    "{whole}\nThe ledger foretells differences; of the rest nothing is known: {}",
+                    show::verdict(behind)
+                )
+            }
+        }
+    }
 }

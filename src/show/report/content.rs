@@ -4,7 +4,7 @@ use super::single::{broken, holds};
 use super::{Dossier, Named, named};
 use crate::model::{Duration, format_duration};
 use crate::show::breach;
-use crate::show::text::{COVERED, count, rule_text};
+use crate::show::text::{COVERED, but_known, count, rule_text};
 use crate::show::{Live, Page, Timing, draw, timing};
 use crate::twin::script::Failure;
 use crate::twin::{
@@ -170,7 +170,7 @@ fn proved_parts(parts: &[ProvedPart]) -> impl Iterator<Item = String> {
 
 fn proven(out: &mut Content, p: &Proved) {
     out.kind = "proved";
-    out.headline = "Proved the same".to_string();
+    out.headline = format!("Proved the same{}", but_known(&p.pairing).to_lowercase());
     out.sentences = vec![
         "For every input sequence of any length, from power-up, the paired outputs agree as exactly as is asked."
             .to_string(),
@@ -190,7 +190,7 @@ fn proven(out: &mut Content, p: &Proved) {
 
 fn same(out: &mut Content, twin: &Twin<'_>, t: &Tested) {
     out.kind = "tested";
-    out.headline = "Same in every scenario tried".to_string();
+    out.headline = format!("Same{} in every scenario tried", but_known(&t.pairing).to_lowercase());
     out.sentences = vec![format!(
         "Tested, not proved: {} were run on each side in {}, and no paired output ever differed.",
         count(t.scans, "scan"),

@@ -39,7 +39,7 @@ pub struct Played {
     pub traces: Vec<Trace>,
     /// What was given to the first version, as a stimulus.
     pub stimulus: crate::scan::Stimulus,
-    /// True if points were forced: a stimulus does not say that.
+    /// True if points were forced: a scenario of a comparison does not say that.
     pub forced: bool,
 }
 
@@ -93,7 +93,6 @@ pub fn play(script: &Script, versions: &[&Version], time: &ScanTime) -> Result<P
         now: Instant::default(),
         next: None,
         scan: 0,
-        off: false,
         failures: Vec::new(),
         asked: 0,
         events: Vec::new(),
@@ -136,7 +135,6 @@ struct Player<'s> {
     /// When the next one begins, if that was asked for already.
     next: Option<Instant>,
     scan: u64,
-    off: bool,
     failures: Vec<Failure>,
     asked: usize,
     events: Vec<crate::scan::Event>,
@@ -166,9 +164,7 @@ impl Player<'_> {
         let at = self.upcoming();
         self.next = None;
         for actor in &mut self.actors {
-            if !self.off {
-                actor.controller.scan(at);
-            }
+            actor.controller.scan(at);
             actor.recorder.row(&actor.controller, ScanNumber(self.scan), at);
         }
         self.now = at;
@@ -235,9 +231,10 @@ impl Player<'_> {
                 Ok(())
             }
             Deed::Off(lapse) => {
-                self.off = true;
+                // Without power nothing runs; a stimulus says that as STOP.
+                self.power(Power::Stop);
                 self.pass(*lapse, number, keep)?;
-                self.off = false;
+                self.power(Power::Run);
                 self.power(Power::Cycle);
                 Ok(())
             }
@@ -249,7 +246,7 @@ impl Player<'_> {
 
     fn event(&mut self) -> &mut crate::scan::Event {
         let at = self.upcoming().0;
-        self.events.push(crate::scan::Event { at, set: Vec::new(), power: None });
+        self.events.push(crate::scan::Event::at(at));
         let last = self.events.len() - 1;
         &mut self.events[last]
     }
@@ -258,6 +255,7 @@ impl Player<'_> {
         let at = self.upcoming();
         self.fresh.push(String::new());
         for actor in &mut self.actors {
+            actor.recorder.power(power);
             match power {
                 Power::Cycle => actor.controller.power_cycle(at),
                 Power::Stop => actor.controller.stop(),
@@ -287,6 +285,7 @@ impl Player<'_> {
 
     fn force(&mut self, line: usize, name: &str, text: Option<&String>) -> Result<(), ScriptError> {
         self.forced = true;
+        let mut first = None;
         self.fresh.push(String::new());
         for (index, actor) in self.actors.iter_mut().enumerate() {
             let machine = actor.controller.machine().clone();
@@ -296,16 +295,24 @@ impl Player<'_> {
                 }
                 continue;
             };
+            let mut value = None;
             match text {
                 None => actor.controller.release(point),
                 Some(text) => {
-                    let value = machine.parse(point, text);
-                    let forced = value.map(|v| actor.controller.force(point, &v));
+                    value = machine.parse(point, text);
+                    let forced = value.as_ref().map(|v| actor.controller.force(point, v));
                     if !matches!(forced, Some(Ok(()))) {
                         return Err(ScriptError { line, what: format!("`{text}` is not a value of `{name}`") });
                     }
                 }
             }
+            actor.recorder.force(&machine, &(point, value.clone()));
+            if index == 0 {
+                first = Some((point, value));
+            }
+        }
+        if let Some(force) = first {
+            self.event().force.push(force);
         }
         Ok(())
     }

@@ -238,7 +238,7 @@ impl<'t> Search<'t> {
         if let Some(objection) = self.twin.pairing.objection() {
             return Some(objection);
         }
-        if let Some(objection) = self.twin.unasked_objection() {
+        if let Some(objection) = self.twin.unasked_objection().or_else(|| self.twin.known_objection()) {
             return Some(objection);
         }
         times.iter().any(|t| t.longest().nanos() <= 0).then(|| "the scan time must be above zero".to_string())

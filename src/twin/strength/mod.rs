@@ -147,7 +147,12 @@ pub(crate) fn faulty(twin: &Twin<'_>, fault: &SeededFault) -> Option<Version> {
 
 pub(crate) fn without_rules<'t>(twin: &Twin<'t>, right: &'t Version) -> Twin<'t> {
     let right = Cow::Borrowed(right);
-    Twin { right, rules: Vec::new(), probes: Vec::new(), unasked: Vec::new(), ..twin.clone() }
+    let out = Twin { right, rules: Vec::new(), probes: Vec::new(), unasked: Vec::new(), ..twin.clone() };
+    // Known differences are asked of that version anew.
+    match twin.pairing.known.is_empty() {
+        true => out,
+        false => out.clone().with_rules(Vec::new()).unwrap_or(out),
+    }
 }
 
 /// The twin in which the right version is another one; of one version by itself that one, asked the same rules.
