@@ -328,3 +328,30 @@ fn ticks_that_are_kept_are_those_of_the_time_that_is_kept() {
         }
     }
 }
+
+/// The state that a proof could not exclude names what differs, however little: a time by less than a millisecond is no
+/// stopwatch without a name.
+#[test]
+fn a_suspicious_state_tells_times_that_differ_by_less_than_a_millisecond() {
+    let feeder = |name: &str, held: &str| {
+        let text = format!(
+            "PROGRAM Feeder VAR_INPUT Key : BOOL; END_VAR VAR_OUTPUT Auger : BOOL; END_VAR
+             VAR Held : TIME; N : WORD := WORD#1; END_VAR
+             IF Key THEN Held := {held}; END_IF;
+             IF (N AND WORD#16#8000) <> WORD#0 THEN N := SHL(N, 1) XOR WORD#16#1021; ELSE N := SHL(N, 1); END_IF;
+             Auger := Held > T#700us AND N = WORD#16#ABCD; END_PROGRAM"
+        );
+        version(name, &text, Language::St)
+    };
+    let [left, right] = [feeder("left", "T#500us"), feeder("right", "T#900us")];
+    let effort = Effort { scenarios: 8, scans: 2_000, ..Effort::default() };
+    let means = Means { effort, conditions: false, ..Means::default() };
+    let verdict = prove(&Twin::new(&left, &right), &means, |_| true);
+    let text = show::verdict(&verdict);
+    if let Verdict::Undecided { reason, .. } = &verdict {
+        assert!(reason.contains("Held = ") && reason.contains("us"), "{reason}");
+        assert!(!reason.contains("stopwatch"), "{reason}");
+    } else {
+        panic!("{text}");
+    }
+}

@@ -11,7 +11,7 @@ use honest_twin::recheck::recheck;
 use honest_twin::scan::{Controller, Power, ScanTime, Stimulus};
 use honest_twin::show;
 use honest_twin::twin::script::{Script, play, read_table};
-use honest_twin::twin::{Effort, Law, Rule, Twin, Verdict, Version, compare_twin};
+use honest_twin::twin::{Effort, Law, Rule, Search, Twin, Verdict, Version, compare_twin};
 
 /// Two blowers of a raceway: the standby one runs where the duty one fails, and a key that tests both.
 fn blowers(standby: &str) -> Version {
@@ -256,4 +256,22 @@ fn a_proof_about_one_version_is_certified() {
     let verdict = prove(&twin, &Means::default(), |_| true);
     assert_eq!(words(&verdict), "broken");
     assert_eq!([0, 1].map(|n: usize| verdict.rules()[n].proved[0]), [true, false], "{}", show::verdict(&verdict));
+}
+
+/// A search that was written down, or made in parts, knows of a rule that was broken before.
+#[test]
+fn a_broken_rule_is_not_forgotten_between_searches() {
+    let version = blowers("Run AND (DutyFails OR TestKey)");
+    let twin = asked(&version, &[Rule::never("Duty AND Standby")]);
+    let mut first = Search::new(&twin, &effort());
+    while first.step() {}
+    assert_eq!(words(&first.verdict()), "broken");
+    let again = Search::resume(&twin, &effort(), first.state().clone()).unwrap();
+    assert_eq!(words(&again.verdict()), "broken");
+    let fresh = Search::new(&twin, &Effort { scenarios: 0, ..effort() }).state().clone();
+    let both = Search::merged(&twin, &effort(), vec![fresh, first.state().clone()]).unwrap();
+    assert_eq!(words(&both.verdict()), "broken");
+    let other = blowers("Run");
+    let other = asked(&other, &[Rule::never("Alarm"), Rule::never("Duty")]);
+    assert!(Search::resume(&other, &effort(), first.state().clone()).is_err());
 }

@@ -98,7 +98,7 @@ impl Case {
 
     fn of_file(args: &Compare, json: bool) -> Result<Option<Case>, String> {
         let place = |why: String| format!("{}: {why}", args.left.display());
-        let file = TwinFile::read(&files::read(&args.left)?).map_err(place)?;
+        let file = TwinFile::read(&files::read(&args.left)?).map_err(|e| place(e.to_string()))?;
         let base = args.left.parent().unwrap_or(Path::new("")).to_path_buf();
         let (mut versions, mut sources, mut recorded) = (Vec::new(), Vec::new(), Vec::new());
         for version in &file.version {
@@ -136,7 +136,7 @@ impl Case {
             sources,
             effort: Effort { shard: args.shard, ..file.effort(&effort(args)) },
             map,
-            rules: file.rules()?,
+            rules: file.rules().map_err(|e| place(e.to_string()))?,
             scenarios: file.scenarios.iter().map(|s| base.join(s)).collect(),
             recorded,
             said: Some(file),
@@ -157,7 +157,7 @@ impl Case {
                     _ => Twin::new(versions[0], versions[1]),
                 };
                 if let Some(map) = &self.map {
-                    twin.by_map(map)?;
+                    twin.by_map(map).map_err(|e| e.to_string())?;
                 }
                 twin.timing = Timing::Lockstep(args.scan.clone());
                 match &args.right_scan {
@@ -167,10 +167,10 @@ impl Case {
             }
         };
         if let Some(within) = args.within {
-            twin.pairing.tolerate(None, Tolerance::Within(within))?;
+            twin.pairing.tolerate(None, Tolerance::Within(within)).map_err(|e| e.to_string())?;
         }
         for name in &args.agree {
-            twin.pairing.agree(name)?;
+            twin.pairing.agree(name).map_err(|e| e.to_string())?;
         }
         if !args.asked.known.is_empty() {
             let said = args.asked.known.iter().map(|when| Known { when: Some(when.clone()), ..Known::default() });
@@ -178,7 +178,8 @@ impl Case {
             twin = twin.with_known(known).map_err(|why| format!("--known: {why}"))?;
         }
         for text in &args.asked.assume {
-            twin.assume(Assumption::read(text)?).map_err(|why| format!("--assume {text}: {why}"))?;
+            let assumed = Assumption::read(text).and_then(|assumption| twin.assume(assumption));
+            assumed.map_err(|why| format!("--assume {text}: {why}"))?;
         }
         twin.with_rules(self.rules.clone()).map_err(|e| e.to_string())
     }

@@ -26,7 +26,13 @@ fn blocks(page: &str) -> Vec<(String, String, Vec<String>)> {
 
 /// Calls one command of a page and looks for what the page shows of it.
 fn call(folder: &Path, command: &str, shown: &[String]) {
-    let args = command.split(' ').skip(1);
+    // What stands in quotes is one word.
+    let parts = command.split('"').enumerate();
+    let words = parts.flat_map(|(number, part)| match number % 2 {
+        0 => part.split(' ').filter(|word| !word.is_empty()).collect(),
+        _ => vec![part],
+    });
+    let args = words.skip(1);
     let output = Command::cargo_bin("honest-twin").unwrap().current_dir(folder).args(args).output().unwrap();
     let text = [output.stdout, output.stderr].map(|bytes| String::from_utf8(bytes).unwrap()).concat();
     let mut rest = text.lines();

@@ -74,6 +74,7 @@ pub(super) fn partial(
 /// What a proof takes, in words: what is assumed anyhow, and what was found.
 fn conditions(twin: &Twin<'_>, provisos: &[Proviso]) -> Vec<String> {
     let mut out: Vec<String> = twin.assumed().iter().map(Assumption::words).collect();
+    out.extend(twin.pairing.known().iter().map(ToString::to_string));
     for words in provisos.iter().map(|proviso| proviso.words(twin)) {
         if !out.contains(&words) {
             out.push(words);

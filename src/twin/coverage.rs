@@ -1,6 +1,6 @@
 //! What scenarios have seen of a version: statements, conditions, branches, what blocks do inside.
 
-use super::Version;
+use super::{ResumeError, Version};
 use crate::scan::{Seen, Want};
 use serde::{Deserialize, Serialize};
 
@@ -116,11 +116,11 @@ impl Coverage {
     ///
     /// # Errors
     /// If it is of another version.
-    pub fn join(&mut self, other: &Coverage) -> Result<(), String> {
+    pub fn join(&mut self, other: &Coverage) -> Result<(), ResumeError> {
         let same = self.places.len() == other.places.len()
             && self.places.iter().zip(&other.places).all(|(a, b)| a.text == b.text && a.want == b.want);
         if !same {
-            return Err("the coverage is that of other versions".to_string());
+            return Err(ResumeError::OtherVersions);
         }
         self.places.iter_mut().zip(&other.places).for_each(|(a, b)| a.met |= b.met);
         self.transitions = self.transitions.max(other.transitions);

@@ -2,7 +2,9 @@
 
 use super::pair::reading_word;
 pub use super::save::write;
-use super::{Assumption, Effort, Known, Law, Mapping, Pairing, Rule, Timing, Tolerance, Twin, Version};
+use super::{
+    Assumption, Effort, FileError, Known, Law, Mapping, PairError, Pairing, Rule, Timing, Tolerance, Twin, Version,
+};
 use crate::lang::read_duration;
 use crate::model::{Duration, Elem};
 use crate::scan::{PointType, ScanTime};
@@ -187,20 +189,24 @@ pub fn read_scan_time(text: &str) -> Result<ScanTime, String> {
     }
 }
 
+fn scan_time(text: &str) -> Result<ScanTime, FileError> {
+    read_scan_time(text).map_err(FileError::Time)
+}
+
 impl TwinFile {
     /// Reads a twin file.
     ///
     /// # Errors
     /// What is wrong and where, as the reader of TOML says it, or in a sentence.
-    pub fn read(text: &str) -> Result<TwinFile, String> {
-        let file: TwinFile = toml::from_str(text).map_err(|e| e.to_string().trim_end().to_string())?;
+    pub fn read(text: &str) -> Result<TwinFile, FileError> {
+        let file: TwinFile = toml::from_str(text).map_err(|e| FileError::Toml(e.to_string().trim_end().to_string()))?;
         match file.version.len() {
-            0 => return Err("a twin file names one version or more: [[version]]".to_string()),
-            1 if !file.pair.is_empty() => return Err("one version by itself has nothing to pair".to_string()),
+            0 => return Err(FileError::NoVersion),
+            1 if !file.pair.is_empty() => return Err(FileError::OneVersion),
             _ => {}
         }
         if let Some(mode) = file.mode.as_deref().filter(|m| !matches!(*m, "lockstep" | "free")) {
-            return Err(format!("mode is `lockstep` or `free`, not `{mode}`"));
+            return Err(FileError::Mode(mode.to_string()));
         }
         file.rules()?;
         Ok(file)
@@ -210,7 +216,7 @@ impl TwinFile {
     ///
     /// # Errors
     /// A rule that says nothing, or two things.
-    pub fn rules(&self) -> Result<Vec<Rule>, String> {
+    pub fn rules(&self) -> Result<Vec<Rule>, FileError> {
         self.rule.iter().enumerate().map(|(number, rule)| rule.law(number)).collect()
     }
 
@@ -237,7 +243,7 @@ impl TwinFile {
         which: [usize; 2],
         times: [Option<ScanTime>; 2],
         map: Option<&str>,
-    ) -> Result<Twin<'v>, String> {
+    ) -> Result<Twin<'v>, FileError> {
         let mut twin = match self.version.len() {
             1 => Twin::single(versions[0]),
             _ => Twin::new(versions[0], versions[1]),
@@ -254,12 +260,12 @@ impl TwinFile {
         for name in &self.agree {
             twin.pairing.agree(name)?;
         }
-        self.inputs(&mut twin, versions[0])?;
-        let common = self.scan.as_deref().map(read_scan_time).transpose()?;
+        self.inputs(&mut twin, versions[0]).map_err(FileError::Input)?;
+        let common = self.scan.as_deref().map(scan_time).transpose()?;
         let usual = common.unwrap_or(ScanTime::Fixed(Duration::from_millis(10)));
         let own: [Option<ScanTime>; 2] = {
-            let time = |side: usize| -> Result<Option<ScanTime>, String> {
-                let said = self.version[which[side]].scan.as_deref().map(read_scan_time).transpose()?;
+            let time = |side: usize| -> Result<Option<ScanTime>, FileError> {
+                let said = self.version[which[side]].scan.as_deref().map(scan_time).transpose()?;
                 Ok(times[side].clone().or(said))
             };
             [time(0)?, time(1)?]
@@ -268,7 +274,7 @@ impl TwinFile {
         let [a, b] = own.map(|t| t.unwrap_or_else(|| usual.clone()));
         let free = self.mode.as_deref() == Some("free") || (self.mode.is_none() && differ && a != b);
         if !free && a != b {
-            return Err("in lockstep both versions have the same scan time; mode = \"free\" lets them differ".into());
+            return Err(FileError::Lockstep);
         }
         twin.timing = Timing::Lockstep(a.clone());
         if free {
@@ -277,18 +283,19 @@ impl TwinFile {
         self.tolerances(&mut twin)?;
         let known: Vec<Known> = self.known.iter().cloned().map(Known::from).collect();
         if !known.is_empty() {
-            twin = twin.with_known(known).map_err(|why| format!("known: {why}"))?;
+            twin = twin.with_known(known)?;
         }
         for text in &self.assume {
-            twin.assume(Assumption::read(text)?).map_err(|why| format!("assume {text}: {why}"))?;
+            let assumed = Assumption::read(text).and_then(|assumption| twin.assume(assumption));
+            assumed.map_err(|why| FileError::Assume(text.clone(), why))?;
         }
         Ok(twin)
     }
 
-    fn tolerances(&self, twin: &mut Twin<'_>) -> Result<(), String> {
+    fn tolerances(&self, twin: &mut Twin<'_>) -> Result<(), FileError> {
         let read = |text: &str| match text {
             "exact" => Ok(Tolerance::Exact),
-            time => read_duration(time).map(Tolerance::Within),
+            time => read_duration(time).map(Tolerance::Within).map_err(FileError::Time),
         };
         if let Some(text) = self.tolerance.get("default") {
             let tolerance = read(text)?;
@@ -297,7 +304,7 @@ impl TwinFile {
         for (name, text) in self.tolerance.iter().filter(|(n, _)| *n != "default") {
             let tolerance = read(text)?;
             let pair = twin.pairing.outputs.iter_mut().find(|p| p.name.eq_ignore_ascii_case(name));
-            pair.ok_or_else(|| format!("tolerance: there is no paired output `{name}`"))?.tolerance = tolerance;
+            pair.ok_or_else(|| FileError::Tolerance(name.clone()))?.tolerance = tolerance;
         }
         Ok(())
     }
@@ -344,21 +351,25 @@ impl TwinFile {
 }
 
 impl FilePair {
-    fn mapping(&self) -> Result<Mapping, String> {
+    fn mapping(&self) -> Result<Mapping, FileError> {
+        self.read_mapping().map_err(|why| FileError::Pair { left: self.left.clone(), why })
+    }
+
+    fn read_mapping(&self) -> Result<Mapping, String> {
         if let Some(reading) = &self.reading {
             let all = [Mapping::Number, Mapping::Bits, Mapping::Name];
             let found = all.into_iter().find(|m| reading_word(*m) == Some(reading.as_str()));
             return match (found, &self.scale, self.inverted) {
                 (Some(mapping), None, false) => Ok(mapping),
-                (Some(_), ..) => Err(format!("`{}`: a reading goes without `scale` and `inverted`", self.left)),
-                (None, ..) => Err(format!("`{}`: reading is `number`, `bits` or `name`, not `{reading}`", self.left)),
+                (Some(_), ..) => Err("a reading goes without `scale` and `inverted`".to_string()),
+                (None, ..) => Err(format!("reading is `number`, `bits` or `name`, not `{reading}`")),
             };
         }
         match (&self.scale, self.inverted) {
             (None, false) => Ok(Mapping::Same),
             (None, true) => Ok(Mapping::Inverted),
-            (Some(_), true) => Err(format!("`{}`: a pair is inverted or scaled, not both", self.left)),
-            (Some(text), false) => scale(text).map_err(|why| format!("`{}`: {why}", self.left)),
+            (Some(_), true) => Err("a pair is inverted or scaled, not both".to_string()),
+            (Some(text), false) => scale(text),
         }
     }
 }
@@ -378,39 +389,42 @@ fn scale(text: &str) -> Result<Mapping, String> {
 }
 
 impl FileRule {
-    fn law(&self, number: usize) -> Result<Rule, String> {
+    fn law(&self, number: usize) -> Result<Rule, FileError> {
+        let wrong = |why: String| FileError::Rule { number: number + 1, why };
+        let missing = |what: &str| wrong(format!("says no `{what}`"));
         let time = |text: &Option<String>, what: &str| {
-            read_duration(text.as_deref().ok_or_else(|| format!("rule {}: `{what}` is missing", number + 1))?)
+            read_duration(text.as_deref().ok_or_else(|| missing(what))?).map_err(FileError::Time)
         };
         let laws: Vec<Law> = [
             self.never.clone().map(|e| Ok(Law::Never(e))),
             self.always.clone().map(|e| Ok(Law::Always(e))),
             self.lasts.clone().map(|e| Ok(Law::Lasts(e, time(&self.at_least, "at_least")?))),
             self.after.clone().map(|e| {
-                let then = self.then.clone().ok_or_else(|| format!("rule {}: `then` is missing", number + 1))?;
+                let then = self.then.clone().ok_or_else(|| missing("then"))?;
                 Ok(Law::After(e, then, time(&self.within, "within")?))
             }),
         ]
         .into_iter()
         .flatten()
-        .collect::<Result<_, String>>()?;
+        .collect::<Result<_, FileError>>()?;
         let [law] = laws.as_slice() else {
-            return Err(format!("rule {} says one of never, always, after, lasts", number + 1));
+            return Err(wrong("says one of never, always, after, lasts".to_string()));
         };
         Ok(Rule { name: self.name.clone().unwrap_or_else(|| law.words()), law: law.clone() })
     }
 }
 
 /// Pairs what a map of addresses says: the old point by its symbol or address, the new one by its.
-pub(super) fn by_map(pairing: &mut Pairing, versions: [&Version; 2], text: &str) -> Result<(), String> {
+pub(super) fn by_map(pairing: &mut Pairing, versions: [&Version; 2], text: &str) -> Result<(), PairError> {
+    let wrong = |line: Option<usize>, why: &dyn std::fmt::Display| PairError::Map { line, why: why.to_string() };
     let mut reader = csv::ReaderBuilder::new().flexible(true).trim(csv::Trim::All).from_reader(text.as_bytes());
-    let header = reader.headers().map_err(|e| format!("map: {e}"))?.clone();
+    let header = reader.headers().map_err(|e| wrong(None, &e))?.clone();
     let column = |name: &str| header.iter().position(|h| h.eq_ignore_ascii_case(name));
     let (Some(old), Some(symbol), Some(new)) = (column("old"), column("symbol"), column("new")) else {
-        return Err("map: its columns are old,symbol,comment,new,why".to_string());
+        return Err(wrong(None, &"its columns are old,symbol,comment,new,why"));
     };
     for (index, record) in reader.records().enumerate() {
-        let record = record.map_err(|e| format!("map, line {}: {e}", index + 2))?;
+        let record = record.map_err(|e| wrong(Some(index + 2), &e))?;
         let cell = |at: usize| record.get(at).filter(|c| !c.is_empty());
         let find = |version: &Version, names: [Option<&str>; 2]| {
             names.into_iter().flatten().find(|n| version.machine.find(n).is_some()).map(str::to_string)

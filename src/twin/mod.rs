@@ -13,6 +13,7 @@ mod breach;
 mod breed;
 mod coverage;
 mod difference;
+mod errors;
 mod explain;
 pub mod file;
 mod generate;
@@ -44,6 +45,7 @@ pub use assumed::Assumption;
 pub use breach::{Breach, BreachRow, Judged};
 pub use coverage::{Coverage, Place, Share};
 pub use difference::{Difference, Row, Side, Unmet, What, Writer};
+pub use errors::{AssumeError, FileError, PairError, ResumeError};
 pub use explain::{Cause, Explanation, Hint};
 pub use known::{Known, KnownError};
 pub use matching::Spread;
@@ -288,7 +290,7 @@ impl<'v> Twin<'v> {
     ///
     /// # Errors
     /// If the text is no such map.
-    pub fn by_map(&mut self, text: &str) -> Result<(), String> {
+    pub fn by_map(&mut self, text: &str) -> Result<(), PairError> {
         file::by_map(&mut self.pairing, [&self.left, &self.right], text)
     }
 

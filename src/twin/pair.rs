@@ -1,8 +1,8 @@
 //! Which input belongs to which, and which output: by name, whatever the case of the letters, or as said.
 
-use super::Version;
 use super::reading::{self, Mapping, type_name};
 use super::terminals::Moved;
+use super::{PairError, Version};
 use crate::model::Duration;
 use crate::scan::{Direction, Machine, Point, PointId, PointType};
 use serde::Serialize;
@@ -218,11 +218,11 @@ impl Pairing {
     ///
     /// # Errors
     /// If there is no such output that is compared.
-    pub fn tolerate(&mut self, output: Option<&str>, tolerance: Tolerance) -> Result<(), String> {
+    pub fn tolerate(&mut self, output: Option<&str>, tolerance: Tolerance) -> Result<(), PairError> {
         let is_meant = |pair: &&mut Pair| output.is_none_or(|name| pair.name.eq_ignore_ascii_case(name));
         let meant = self.outputs.iter_mut().filter(is_meant).map(|pair| pair.tolerance = tolerance).count();
         match output {
-            Some(name) if meant == 0 => Err(format!("`{name}` is not compared")),
+            Some(name) if meant == 0 => Err(PairError::NotCompared(name.to_string())),
             _ => Ok(()),
         }
     }
@@ -241,29 +241,28 @@ impl Pairing {
         [left, right]: [&Version; 2],
         [a, b]: [&str; 2],
         mapping: Mapping,
-    ) -> Result<&mut Pair, String> {
+    ) -> Result<&mut Pair, PairError> {
         let find = |version: &Version, name: &str| {
-            version.machine.find(name).ok_or_else(|| format!("{} has no `{name}`", version.name))
+            let none = || PairError::NoPoint { version: version.name.clone(), name: name.to_string() };
+            version.machine.find(name).ok_or_else(none)
         };
         let (a, b) = (find(left, a)?, find(right, b)?);
         let (p, q) = (left.machine.point(a), right.machine.point(b));
         if p.direction != q.direction || p.direction == Direction::Internal {
-            return Err(format!("`{}` and `{}` are not both inputs or both outputs", p.name, q.name));
+            return Err(PairError::Direction(p.name.clone(), q.name.clone()));
         }
         let mapping = match mapping {
-            Mapping::Same => reading::only(&p.ty, &q.ty).map_err(|possible| {
-                let types = format!("`{}` is {} and `{}` is {}", p.name, type_name(&p.ty), q.name, type_name(&q.ty));
-                format!("{types}: {}", asks(&possible))
+            Mapping::Same => reading::only(&p.ty, &q.ty).map_err(|possible| PairError::Reading {
+                names: [p, q].map(|point| point.name.clone()),
+                types: [p, q].map(|point| type_name(&point.ty).to_string()),
+                asks: asks(&possible),
             })?,
             other if other.fits([&p.ty, &q.ty]) => other,
             _ => {
-                return Err(format!(
-                    "the types of `{}` and `{}` do not go together so: {} and {}",
-                    p.name,
-                    q.name,
-                    type_name(&p.ty),
-                    type_name(&q.ty)
-                ));
+                return Err(PairError::Types {
+                    names: [p, q].map(|point| point.name.clone()),
+                    types: [p, q].map(|point| type_name(&point.ty).to_string()),
+                });
             }
         };
         let (direction, name) = (p.direction, p.name.clone());
@@ -274,7 +273,10 @@ impl Pairing {
         list.push(Pair { mapping, ..Pair::new(name, a, b) });
         list.sort_by_key(|pair| pair.left);
         self.find_alone(left, right);
-        self.list(direction).iter_mut().find(|pair| pair.left == a).ok_or_else(|| "no pair".to_string())
+        self.list(direction)
+            .iter_mut()
+            .find(|pair| pair.left == a)
+            .ok_or_else(|| PairError::NotPaired(left.machine.point(a).name.clone()))
     }
 
     /// Agrees that a point has no partner: an input keeps its value at rest, an output is not compared; or that the wire of
@@ -283,7 +285,7 @@ impl Pairing {
     ///
     /// # Errors
     /// In one sentence, if there is no such point without a partner.
-    pub fn agree(&mut self, name: &str) -> Result<(), String> {
+    pub fn agree(&mut self, name: &str) -> Result<(), PairError> {
         if name.eq_ignore_ascii_case(NO_INPUTS) {
             self.closed = true;
             return Ok(());
@@ -298,14 +300,14 @@ impl Pairing {
         let names: Vec<&str> =
             self.alone.iter().map(|a| a.name.as_str()).chain(self.moved.iter().map(|m| m.name.as_str())).collect();
         let there_is = if names.is_empty() { "none is".to_string() } else { names.join(", ") };
-        Err(format!("`{name}` is not without a partner; without one: {there_is}"))
+        Err(PairError::NotAlone { name: name.to_string(), there_is })
     }
 
     /// Leaves a pair out, which is agreed to by saying so.
     ///
     /// # Errors
     /// If there is no such pair.
-    pub fn leave(&mut self, name: &str) -> Result<(), String> {
+    pub fn leave(&mut self, name: &str) -> Result<(), PairError> {
         for (kind, list) in [("input", &mut self.inputs), ("output", &mut self.outputs)] {
             if let Some(at) = list.iter().position(|pair| pair.name.eq_ignore_ascii_case(name)) {
                 let pair = list.remove(at);
@@ -315,7 +317,7 @@ impl Pairing {
                 return Ok(());
             }
         }
-        Err(format!("`{name}` is to be left out, but it is not paired"))
+        Err(PairError::NotPaired(name.to_string()))
     }
 
     /// Why nothing can be said of what is paired so; `None` if all that matters is paired or agreed to.

@@ -200,7 +200,8 @@ pub(crate) fn merge(args: &Merge, json: bool) -> Result<Outcome, String> {
     }
     let given = case.play(&mut twin)?;
     let effort = Effort { shard: (0, 1), ..case.effort.clone() };
-    let search = Search::merged(&twin, &effort, parts.into_iter().map(|p| p.state).collect())?;
+    let search =
+        Search::merged(&twin, &effort, parts.into_iter().map(|p| p.state).collect()).map_err(|e| e.to_string())?;
     let bar = ProgressBar::new(effort.scenarios);
     let verdict = search.finish(|p| show_progress(&bar, p));
     bar.finish_and_clear();

@@ -7,7 +7,7 @@ mod given;
 pub(crate) use allowed::Allowed;
 pub(super) use given::{Given, given};
 
-use super::{Scenario, Timing, Twin};
+use super::{AssumeError, Scenario, Timing, Twin};
 use crate::lang::read_duration;
 use crate::model::{Duration, Elem, format_duration};
 use crate::scan::{PointType, ScanTime};
@@ -31,28 +31,27 @@ pub enum Assumption {
     ScanMultiple(Duration),
 }
 
-/// The forms that [`Assumption::read`] knows.
-const FORMS: &str = "one-change, never-both=NAME+NAME, power-stays, never-stopped, rest-first, scan-multiple=5ms";
-
 impl Assumption {
     /// Reads one as a call or a twin file says it: `one-change`, `never-both=Fill+Drain`, `power-stays`, `never-stopped`,
     /// `rest-first`, `scan-multiple=5ms`.
     ///
     /// # Errors
     /// If it is none of these, in one sentence.
-    pub fn read(text: &str) -> Result<Assumption, String> {
+    pub fn read(text: &str) -> Result<Assumption, AssumeError> {
         let (word, value) = text.split_once('=').map_or((text, None), |(word, value)| (word, Some(value.trim())));
         match (word.trim(), value) {
             ("one-change", None) => Ok(Assumption::OneChange),
             ("power-stays", None) => Ok(Assumption::PowerStays),
             ("never-stopped", None) => Ok(Assumption::NeverStopped),
             ("rest-first", None) => Ok(Assumption::RestFirst),
-            ("scan-multiple", Some(time)) => read_duration(time).map(Assumption::ScanMultiple),
+            ("scan-multiple", Some(time)) => {
+                read_duration(time).map(Assumption::ScanMultiple).map_err(AssumeError::Time)
+            }
             ("never-both", Some(names)) => match names.split_once('+') {
                 Some((a, b)) => Ok(Assumption::NeverBoth(a.trim().to_string(), b.trim().to_string())),
-                None => Err(format!("`{text}`: two inputs are named, as in never-both=Fill+Drain")),
+                None => Err(AssumeError::TwoNames(text.to_string())),
             },
-            _ => Err(format!("`{text}` is nothing that can be assumed; there is {FORMS}")),
+            _ => Err(AssumeError::Unknown(text.to_string())),
         }
     }
 
@@ -89,14 +88,14 @@ impl Twin<'_> {
     /// # Errors
     /// In one sentence, if a name is no BOOL input that is driven, if inputs at rest break it, or if no scan time is such a
     /// multiple.
-    pub fn assume(&mut self, assumption: Assumption) -> Result<(), String> {
+    pub fn assume(&mut self, assumption: Assumption) -> Result<(), AssumeError> {
         if let Assumption::NeverBoth(a, b) = &assumption {
             let both = [self.switch(a)?, self.switch(b)?];
             if both[0] == both[1] {
-                return Err(format!("`{a}` and `{b}` are one input"));
+                return Err(AssumeError::OneInput(a.clone(), b.clone()));
             }
             if both.iter().all(|input| self.resting(*input) != 0) {
-                return Err(format!("`{a}` and `{b}` are both on at rest"));
+                return Err(AssumeError::BothAtRest(a.clone(), b.clone()));
             }
         }
         if let Assumption::ScanMultiple(of) = &assumption {
@@ -115,12 +114,12 @@ impl Twin<'_> {
     }
 
     /// The number of a BOOL input.
-    fn switch(&self, name: &str) -> Result<usize, String> {
+    fn switch(&self, name: &str) -> Result<usize, AssumeError> {
         let found = self.pairing.inputs.iter().position(|pair| pair.name.eq_ignore_ascii_case(name));
-        let at = found.ok_or_else(|| format!("`{name}` is no input that is driven"))?;
+        let at = found.ok_or_else(|| AssumeError::NotDriven(name.to_string()))?;
         match &self.left.machine.point(self.pairing.inputs[at].left).ty {
             PointType::Elem(Elem::Bool) => Ok(at),
-            _ => Err(format!("`{name}` is not BOOL")),
+            _ => Err(AssumeError::NotBool(name.to_string())),
         }
     }
 
@@ -159,9 +158,9 @@ impl Twin<'_> {
 }
 
 /// The timing in which every scan takes a multiple.
-fn multiple(timing: &Timing, of: Duration) -> Result<Timing, String> {
+fn multiple(timing: &Timing, of: Duration) -> Result<Timing, AssumeError> {
     if of <= Duration::ZERO {
-        return Err("a scan takes some time".to_string());
+        return Err(AssumeError::NoTime);
     }
     Ok(match timing {
         Timing::Lockstep(time) => Timing::Lockstep(multiples(time, of)?),
@@ -169,8 +168,8 @@ fn multiple(timing: &Timing, of: Duration) -> Result<Timing, String> {
     })
 }
 
-fn multiples(time: &ScanTime, of: Duration) -> Result<ScanTime, String> {
-    let none = || format!("no scan time is a multiple of {}", format_duration(of));
+fn multiples(time: &ScanTime, of: Duration) -> Result<ScanTime, AssumeError> {
+    let none = || AssumeError::NoMultiple(of);
     let is_multiple = |time: &Duration| time.nanos() % of.nanos() == 0;
     match time {
         ScanTime::Fixed(length) if is_multiple(length) => Ok(time.clone()),

@@ -8,7 +8,7 @@ use super::run::{Waits, parts};
 use super::shrink::shrink;
 use super::trial::{Trial, trial};
 use super::wide::{Batch, Wide};
-use super::{Scenario, Spread, Timing, Twin, Verdict, Version, difference};
+use super::{ResumeError, Scenario, Spread, Timing, Twin, Verdict, Version, difference};
 use crate::scan::Seen;
 use fastrand::Rng;
 use rayon::prelude::*;
@@ -198,11 +198,11 @@ impl<'t> Search<'t> {
     ///
     /// # Errors
     /// If that belongs to other versions.
-    pub fn resume(twin: &'t Twin<'t>, effort: &Effort, state: State) -> Result<Search<'t>, String> {
+    pub fn resume(twin: &'t Twin<'t>, effort: &Effort, state: State) -> Result<Search<'t>, ResumeError> {
         let mut search = Search::new(twin, effort);
         let sizes = |s: &State| (s.seen.each_ref().map(|s| s.outcomes.len()), s.changed.len(), s.broken.len());
         if sizes(&state) != sizes(&search.state) {
-            return Err("what was written down is of other versions".to_string());
+            return Err(ResumeError::OtherVersions);
         }
         search.state = state;
         if let Some(found) = search.state.found.clone() {
@@ -215,9 +215,9 @@ impl<'t> Search<'t> {
     ///
     /// # Errors
     /// If one of them belongs to other versions, or there is none.
-    pub fn merged(twin: &'t Twin<'t>, effort: &Effort, parts: Vec<State>) -> Result<Search<'t>, String> {
+    pub fn merged(twin: &'t Twin<'t>, effort: &Effort, parts: Vec<State>) -> Result<Search<'t>, ResumeError> {
         let mut parts = parts.into_iter();
-        let first = parts.next().ok_or("there is nothing to join")?;
+        let first = parts.next().ok_or(ResumeError::Nothing)?;
         let mut search = Search::resume(twin, effort, first)?;
         for part in parts {
             let other = Search::resume(twin, effort, part)?;
@@ -302,12 +302,17 @@ impl<'t> Search<'t> {
         if !self.twin.is_only_given() {
             self.step_wide(from);
         }
-        let broken = || self.state.broken.iter().any(|sides| sides[0].is_some());
-        let unmet = || self.twin.judged.iter().any(|judged| judged.result().broken[0].is_some());
-        if self.twin.is_single() && (broken() || unmet()) {
+        if self.is_broken() {
             self.verdict = Some(self.broken());
         }
         self.verdict.is_none()
+    }
+
+    /// Whether one version by itself has broken a rule, or not met what a scenario expects.
+    fn is_broken(&self) -> bool {
+        let broken = || self.state.broken.iter().any(|sides| sides[0].is_some());
+        let unmet = || self.twin.judged.iter().any(|judged| judged.result().broken[0].is_some());
+        self.twin.is_single() && (broken() || unmet())
     }
 
     fn wide(&self) -> &Result<Wide, String> {

@@ -46,6 +46,10 @@ impl Search<'_> {
         if let Some(verdict) = &self.verdict {
             return verdict.clone();
         }
+        // It may have been found before, by a search that goes on or by another part.
+        if self.is_broken() {
+            return self.broken();
+        }
         let state = &self.state;
         let changes = |side: u8| state.transitions.iter().filter(|(s, ..)| *s == side).count();
         let never_changed = self.twin.pairing.outputs.iter().zip(&state.changed).filter(|(_, c)| !**c);
