@@ -304,12 +304,19 @@ fn exchanged_terminals_are_compared_by_terminal() {
         let text_of = show::verdict(&verdict);
         assert!(matches!(verdict, Verdict::Proved(_)), "{family}: {text_of}");
         assert_eq!(text_of.matches("its wire moves along, as was agreed").count(), 2, "{family}: {text_of}");
-        // Moved, not exchanged: nothing is decided until somebody has said so.
+        // Moved, not exchanged: on the right nothing hears that terminal, until somebody has said that the wire moves along.
         let [left, right] = wired(family, &text([a, b, c]), &text([a, far, c]));
         let mut twin = Twin::new(&left, &right);
-        let verdict = prove(&twin, &means, |_| true);
-        assert!(matches!(verdict, Verdict::Undecided { .. }), "{family}: {}", show::verdict(&verdict));
-        let objection = twin.pairing.objection().unwrap();
+        for verdict in [compare_twin(&twin, &effort, |_| {}), prove(&twin, &means, |_| true)] {
+            let Verdict::Different(difference) = &verdict else { panic!("{family}: {}", show::verdict(&verdict)) };
+            let told = show::verdict(&verdict);
+            assert!(
+                told.contains(&format!("LIMITED: input Hold: at {b} on the left and at {far} on the right")),
+                "{told}"
+            );
+            assert!(difference.stimulus.contains("Hold") && difference.name == "Gate", "{told}");
+        }
+        let objection = twin.pairing.unsettled_objection().unwrap();
         assert!(
             objection.contains(&format!("input Hold: at {b} on the left and at {far} on the right")),
             "{objection}"
@@ -520,7 +527,7 @@ fn terminals_change_places_in_rings_and_chains() {
             &Effort { scenarios: 4, scans: 400, faults: 0, ..Effort::default() },
             |_| {},
         ));
-        (exchanged, twin.pairing.moved().len() - exchanged, twin.pairing.objection().is_some(), verdict)
+        (exchanged, twin.pairing.moved().len() - exchanged, twin.pairing.unsettled_objection().is_some(), verdict)
     };
     // A ring of three beside one that stays and one that goes to an address of its own.
     let (exchanged, moved, open, text_of) = case(&straight(5), &[1, 2, 0, 3, 9]);
@@ -535,4 +542,44 @@ fn terminals_change_places_in_rings_and_chains() {
     let (exchanged, _, _, text_of) = case(&straight(200), &ring);
     assert_eq!((exchanged, text_of.matches("LIMITED: input x").count()), (200, 12));
     assert!(text_of.contains("LIMITED: and in 188 more points; the report and the JSON name all"), "{text_of}");
+}
+
+/// An output at a terminal of its own: what it showed there is shown there no more. A terminal that another point has taken
+/// is not looked at, and what makes no difference at a free terminal is not called the same either.
+#[test]
+fn a_terminal_that_is_free_on_the_right_shows_nothing() {
+    let text = |input: &str, output: &str, other: &str| {
+        format!(
+            "PROGRAM Main VAR Feed AT {input} : BOOL; Lid AT {other} : BOOL; END_VAR VAR Gate AT {output} : BOOL; END_VAR
+             VAR_OUTPUT Both AT %QX7.0 : BOOL; END_VAR Gate := Feed; Both := Feed AND NOT Feed AND Lid; END_PROGRAM"
+        )
+    };
+    let old = text("%IX0.0", "%QX0.0", "%IX5.0");
+    let effort = Effort { scenarios: 40, scans: 4_000, faults: 0, ..Effort::default() };
+    let means = Means { effort: effort.clone(), conditions: false, ..Means::default() };
+    for (new, differs) in [
+        (text("%IX0.0", "%QX0.1", "%IX5.0"), Some("Gate")),
+        (text("%IX0.1", "%QX0.0", "%IX5.0"), Some("Gate")),
+        // Nothing hangs on the lid: no difference, and no sameness either.
+        (text("%IX0.0", "%QX0.0", "%IX5.1"), None),
+        // The lid has taken the terminal of the feed.
+        (text("%IX0.1", "%QX0.0", "%IX0.0"), None),
+    ] {
+        let [left, right] = wired("iec", &old, &new);
+        let twin = Twin::new(&left, &right);
+        for verdict in [compare_twin(&twin, &effort, |_| {}), prove(&twin, &means, |_| true)] {
+            let told = show::verdict(&verdict);
+            match (&verdict, differs) {
+                (Verdict::Different(difference), Some(name)) => assert_eq!(difference.name, name, "{told}"),
+                (Verdict::Undecided { reason, .. }, None) => {
+                    assert!(reason.contains("points are at other terminals"), "{told}");
+                }
+                _ => panic!("{new}\n{told}"),
+            }
+        }
+    }
+    let [left, right] = wired("iec", &old, &text("%IX0.0", "%QX0.1", "%IX5.0"));
+    let told = show::verdict(&compare_twin(&Twin::new(&left, &right), &effort, |_| {}));
+    assert!(told.contains("new: nothing stands at that terminal\n"), "{told}");
+    assert!(told.contains("in new nothing stands at the terminal of Gate"), "{told}");
 }

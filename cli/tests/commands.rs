@@ -543,3 +543,28 @@ fn each_side_says_what_it_is_written_in() {
     let (status, _, err) = call(&["compare", &old, &new, "--from", "octal-coil"]);
     assert_eq!(status, 2, "{err}");
 }
+
+/// What differs only while a point is forced is told as an expectation that was not met, and ends with 1.
+#[test]
+fn a_difference_while_a_point_is_forced_ends_with_one() {
+    let folder = TempDir::new().unwrap();
+    let put = |name: &str, text: &str| fs::write(folder.path().join(name), text).unwrap();
+    let path = |name: &str| folder.path().join(name).display().to_string();
+    let body = |rule: &str| {
+        format!(
+            "PROGRAM Heater VAR_INPUT Cold : BOOL; END_VAR VAR_OUTPUT Heat, Lamp : BOOL; END_VAR
+             Heat := Cold; Lamp := {rule}; END_PROGRAM"
+        )
+    };
+    put("old.st", &body("Heat"));
+    put("new.st", &body("Cold"));
+    put("plain.scenario", "set Cold on\nwait 30ms\n");
+    put("forced.scenario", "set Cold on\nwait 30ms\nforce Heat to off\nwait 30ms\nrelease Heat\nwait 30ms\n");
+    for (scenario, wanted) in [("plain.scenario", 0), ("forced.scenario", 1)] {
+        let args = ["compare", &path("old.st"), &path("new.st"), "--scenario", &path(scenario), "--faults", "0"];
+        let (status, out, err) = call(&args);
+        assert_eq!(status, wanted, "{out}{err}");
+        let told = out.contains("while a point is forced, Lamp differs");
+        assert_eq!((told, out.starts_with("SAME IN EVERY SCENARIO")), (wanted == 1, true), "{out}");
+    }
+}

@@ -1,39 +1,63 @@
-//! Which outputs hang on a variable: by what is computed from what, over as many scans as it takes.
+//! Which outputs hang on which variables: by what is computed from what, over as many scans as it takes.
 
 use super::build::{Unfit, Unread, add_version};
 use super::net::{Gate, Net};
 use crate::scan::{Direction, Machine, PointId};
-use std::collections::HashSet;
+use std::collections::HashMap;
 
-/// The outputs that hang on some slots, be it many scans later. What is taken from a branch hangs on its condition.
+/// Variables that are followed at a time: one in each bit.
+const AT_A_TIME: usize = 64;
+
+/// Of each set of slots the outputs that hang on it, be it many scans later. What is taken from a branch hangs on its
+/// condition.
 ///
 /// # Errors
 /// [`Unfit`], if there is no circuit: then nothing is known.
-pub(crate) fn influenced(machine: &Machine, slots: &HashSet<u32>) -> Result<Vec<PointId>, Unfit> {
+pub(crate) fn influenced(machine: &Machine, sets: &[Vec<u32>]) -> Result<Vec<Vec<PointId>>, Unfit> {
     let mut net = Net::default();
     let dt = net.input((0, i64::from(i32::MAX)), 1);
     let inputs: Vec<_> =
         machine.points_of(Direction::Input).map(|(_, point)| net.input(super::limits(&point.ty), 1)).collect();
     let scanned = add_version(&mut net, 0, machine, &inputs, dt, Unread::None)?;
-    let mut registers: Vec<bool> =
-        net.registers.iter().map(|register| register.slot.is_some_and(|(_, slot)| slots.contains(&slot))).collect();
-    let mut nodes = vec![false; net.gates.len()];
+    let outputs: Vec<(PointId, usize)> = machine
+        .points_of(Direction::Output)
+        .zip(&scanned.outputs)
+        .map(|((id, _), node)| (id, node.0 as usize))
+        .collect();
+    let each = sets.chunks(AT_A_TIME).flat_map(|some| {
+        let nodes = followed(&net, some);
+        let hangs = move |set: usize, node: usize| nodes[node] >> set & 1 == 1;
+        let lists = (0..some.len())
+            .map(|set| outputs.iter().filter(|(_, node)| hangs(set, *node)).map(|(id, _)| *id).collect::<Vec<_>>());
+        lists.collect::<Vec<_>>()
+    });
+    Ok(each.collect())
+}
+
+/// Of each node the sets it hangs on, as bits.
+fn followed(net: &Net, sets: &[Vec<u32>]) -> Vec<u64> {
+    let mut of_slot: HashMap<u32, u64> = HashMap::new();
+    for (number, set) in sets.iter().enumerate() {
+        set.iter().for_each(|slot| *of_slot.entry(*slot).or_default() |= 1 << number);
+    }
+    let of = |slot: Option<(usize, u32)>| slot.and_then(|(_, slot)| of_slot.get(&slot)).copied().unwrap_or(0);
+    let mut registers: Vec<u64> = net.registers.iter().map(|register| of(register.slot)).collect();
+    let mut nodes = vec![0u64; net.gates.len()];
     loop {
         for (number, gate) in net.gates.iter().enumerate() {
-            nodes[number] |= match gate {
+            nodes[number] = match gate {
                 Gate::Reg(id) => registers[id.0 as usize],
-                gate => gate.operands().any(|node| nodes[node.0 as usize]),
+                gate => gate.operands().fold(0, |all, node| all | nodes[node.0 as usize]),
             };
         }
         let mut grows = false;
-        for (register, is) in net.registers.iter().zip(&mut registers) {
-            grows |= !*is && nodes[register.next.0 as usize];
-            *is |= nodes[register.next.0 as usize];
+        for (register, hangs) in net.registers.iter().zip(&mut registers) {
+            let all = *hangs | nodes[register.next.0 as usize];
+            grows |= all != *hangs;
+            *hangs = all;
         }
         if !grows {
-            break;
+            return nodes;
         }
     }
-    let outputs = machine.points_of(Direction::Output).zip(&scanned.outputs);
-    Ok(outputs.filter(|(_, node)| nodes[node.0 as usize]).map(|((id, _), _)| id).collect())
 }

@@ -298,6 +298,7 @@ fn different_text(d: &Difference) -> String {
         out.push_str(&format!("  {}: {}", side.version, side.value));
         match &side.writer {
             Some(writer) => out.push_str(&format!(", by {}: {}\n", writer.place, writer.text)),
+            None if d.pairing.is_unwired(&d.name) && side.version == d.versions[1] => out.push('\n'),
             None => out.push_str(", never written so far\n"),
         }
     }

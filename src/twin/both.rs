@@ -96,7 +96,9 @@ impl Both {
         for (pair, node) in inputs.iter().zip(nodes) {
             given[0][pair.left.0 as usize] = node;
             // Inputs are given only what the right type holds.
-            given[1][pair.right.0 as usize] = mapped(&mut net, twin, pair, node).0;
+            if !pair.unwired {
+                given[1][pair.right.0 as usize] = mapped(&mut net, twin, pair, node).0;
+            }
         }
         let unread = outset.unread();
         let left = add_version(&mut net, 0, machines[0], &given[0], dt, unread)?;
@@ -113,6 +115,7 @@ impl Both {
             let (a, b) =
                 (left.outputs[(pair.left.0 - first[0]) as usize], right.outputs[(pair.right.0 - first[1]) as usize]);
             let left_shows = a;
+            let b = if pair.unwired { net.constant(0) } else { b };
             let (a, is_held) = mapped(&mut net, twin, pair, a);
             // What is told a scan later, or in another unit, is compared whatever it is.
             let plain = pair.tolerance == Tolerance::Exact && pair.mapping == Mapping::Same;

@@ -210,7 +210,14 @@ fn row(twin: &Twin<'_>, controllers: &[Controller; 2], scan: u64, at: Instant) -
         scan: ScanNumber(scan),
         at,
         inputs: pairs.inputs.iter().map(|p| left.get(p.left).to_string()).collect(),
-        outputs: pairs.outputs.iter().map(|p| [left.get(p.left).to_string(), right.get(p.right).to_string()]).collect(),
+        outputs: pairs
+            .outputs
+            .iter()
+            .map(|p| {
+                let there = if p.unwired { "0".to_string() } else { right.get(p.right).to_string() };
+                [left.get(p.left).to_string(), there]
+            })
+            .collect(),
     }
 }
 
@@ -223,6 +230,10 @@ fn side(twin: &Twin<'_>, run: &Run<'_>, what: &What, side: usize) -> Side {
         What::Output(index) => {
             let pair = &twin.pairing.outputs[*index];
             let point = if side == 0 { pair.left } else { pair.right };
+            if pair.unwired && side == 1 {
+                let value = "nothing stands at that terminal".to_string();
+                return Side { version: version.name.clone(), value, writer: None };
+            }
             let why = controller.journal().and_then(|j| j.why(&version.machine, point, j.len()));
             (controller.get(point).to_string(), why.map(|w| written(w.span)))
         }

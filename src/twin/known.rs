@@ -3,7 +3,7 @@
 use super::{Tolerance, Twin};
 use crate::check::{Probe, probe};
 use crate::circuit::{Net, Node, Scanned, influenced};
-use crate::scan::{BuildError, Controller, Machine};
+use crate::scan::{BuildError, Controller, Machine, PointId};
 use serde::Serialize;
 use std::collections::HashSet;
 use std::fmt;
@@ -45,7 +45,7 @@ pub(super) struct Masked {
 }
 
 /// The slots of a variable or of an instance, with those beside it that have no name.
-fn slots_of(machine: &Machine, variable: &str) -> HashSet<u32> {
+fn slots_of(machine: &Machine, variable: &str) -> Vec<u32> {
     let is_own = |name: &str| {
         let mut parts = name.split(['.', '[']);
         parts.any(|part| part.eq_ignore_ascii_case(variable)) || name.eq_ignore_ascii_case(variable)
@@ -53,7 +53,7 @@ fn slots_of(machine: &Machine, variable: &str) -> HashSet<u32> {
     let mut named: Vec<(u32, bool)> = machine.points().iter().map(|point| (point.slot, is_own(&point.name))).collect();
     named.sort_unstable();
     let slots = machine.tape().image.len() as u32;
-    let mut out = HashSet::new();
+    let mut out = Vec::new();
     for (at, (slot, _)) in named.iter().enumerate().filter(|(_, (_, own))| *own) {
         let before = at.checked_sub(1).map_or(0, |before| named[before].0 + 1);
         let behind = named.get(at + 1).map_or(slots, |(next, _)| *next);
@@ -122,21 +122,29 @@ impl<'v> Twin<'v> {
     /// their names on the left; `None` where that cannot be told.
     #[must_use]
     pub fn hanging_on(&self, variable: &str) -> Option<Vec<String>> {
+        self.all_hanging_on(&[variable])?.pop()
+    }
+
+    /// As [`Twin::hanging_on`], of each of several variables.
+    fn all_hanging_on(&self, variables: &[&str]) -> Option<Vec<Vec<String>>> {
         let machine = &self.right.machine;
-        let outputs = influenced(machine, &slots_of(machine, variable)).ok()?;
-        let pairs = self.pairing.outputs.iter().filter(|pair| outputs.contains(&pair.right));
-        Some(pairs.map(|pair| pair.name.clone()).collect())
+        let sets: Vec<Vec<u32>> = variables.iter().map(|variable| slots_of(machine, variable)).collect();
+        let names = |outputs: Vec<PointId>| {
+            let outputs: HashSet<PointId> = outputs.into_iter().collect();
+            let pairs = self.pairing.outputs.iter().filter(|pair| outputs.contains(&pair.right));
+            pairs.map(|pair| pair.name.clone()).collect()
+        };
+        Some(influenced(machine, &sets).ok()?.into_iter().map(names).collect())
     }
 
     /// Known differences of the outputs that hang on variables of the right version, each with the reason why they may differ;
     /// nothing of one that no output hangs on.
     #[must_use]
     pub fn known_of<'n>(&self, variables: impl IntoIterator<Item = (&'n str, String)>) -> Vec<Known> {
-        let each = variables.into_iter().filter_map(|(variable, why)| {
-            let outputs = self.hanging_on(variable).filter(|outputs| !outputs.is_empty())?;
-            Some(Known { why, when: None, outputs })
-        });
-        each.collect()
+        let (names, whys): (Vec<&str>, Vec<String>) = variables.into_iter().unzip();
+        let outputs = self.all_hanging_on(&names).unwrap_or_default();
+        let each = whys.into_iter().zip(outputs).filter(|(_, outputs)| !outputs.is_empty());
+        each.map(|(why, outputs)| Known { why, when: None, outputs }).collect()
     }
 
     /// The conditions of known differences on a side, in order; none where it cannot be asked.

@@ -34,6 +34,9 @@ pub struct Pair {
     pub rest: Option<i64>,
     /// Of inputs: the values they are given at most, as they sit in memory on the left.
     pub range: Option<(i64, i64)>,
+    /// True if nothing on the right stands at its terminal: an input is given to the left alone, an output is held against
+    /// nothing, which shows 0.
+    pub(crate) unwired: bool,
 }
 
 impl Pair {
@@ -48,6 +51,7 @@ impl Pair {
             tolerance: Tolerance::Exact,
             rest: None,
             range: None,
+            unwired: false,
         }
     }
 
@@ -183,6 +187,11 @@ impl Pairing {
     #[must_use]
     pub fn known(&self) -> &[super::Known] {
         &self.known
+    }
+
+    /// Whether an output is held against nothing, as nothing on the right stands at its terminal.
+    pub(crate) fn is_unwired(&self, output: &str) -> bool {
+        self.outputs.iter().any(|pair| pair.unwired && pair.name == output)
     }
 
     /// How many versions take part.
@@ -331,12 +340,9 @@ impl Pairing {
         if !open.is_empty() {
             return Some(format!("what the verdict hangs on has no partner. {}\n{}", pair, open.join("\n")));
         }
-        let moved: Vec<String> = self.unsettled().map(ToString::to_string).collect();
-        if !moved.is_empty() {
-            return Some(format!(
-                "points are at other terminals, though both are of one dialect. {pair}\n{}",
-                moved.join("\n")
-            ));
+        // Where a terminal is free on the right a difference may be found there; that nothing differs is never said.
+        if self.unsettled().any(|moved| !moved.is_free) {
+            return self.unsettled_objection();
         }
         if self.outputs.is_empty() && !self.single {
             return Some("nothing is compared: no output of one version has a partner in the other".to_string());
@@ -350,6 +356,15 @@ impl Pairing {
             ));
         }
         None
+    }
+
+    /// Why nothing is the same while points are at other terminals; `None` if none is, or all are agreed to.
+    #[must_use]
+    pub fn unsettled_objection(&self) -> Option<String> {
+        let moved: Vec<String> = self.unsettled().map(ToString::to_string).collect();
+        let how = "Pair it in a twin file ([[pair]]), or agree to it (--agree NAME, or agree = [...] in a twin file)";
+        let why = format!("points are at other terminals, though both are of one dialect. {how}\n{}", moved.join("\n"));
+        (!moved.is_empty()).then_some(why)
     }
 
     /// What limits a verdict over these pairs, a line each: points that were agreed to have no partner, outputs of one

@@ -64,7 +64,11 @@ fn columns(twin: &Twin<'_>, side: usize) -> Vec<(PointId, String)> {
     let pairs = || twin.pairing.inputs.iter().chain(&twin.pairing.outputs);
     let name = |id: PointId, own: &str| {
         let partner = pairs().find(|p| side == 1 && p.right == id);
-        partner.map_or(own.to_string(), |p| p.name.clone())
+        match partner {
+            Some(pair) if pair.unwired => format!("{own} at its own terminal"),
+            Some(pair) => pair.name.clone(),
+            None => own.to_string(),
+        }
     };
     [Direction::Input, Direction::Output]
         .into_iter()

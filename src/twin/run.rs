@@ -271,6 +271,10 @@ impl<'t> Run<'t> {
 /// Gives both controllers a value of an input, as it sits in memory on the left.
 pub(crate) fn sets(twin: &Twin<'_>, controllers: &mut [Controller; 2], input: usize, value: i64) {
     let pair = &twin.pairing.inputs[input];
+    if pair.unwired {
+        controllers[0].set_slot(pair.left, value);
+        return;
+    }
     if twin.left.machine.point(pair.left).ty == PointType::Text {
         let text = Value::Text(twin.texts.get(value));
         for (controller, point) in controllers.iter_mut().zip([pair.left, pair.right]) {
@@ -296,6 +300,9 @@ pub(crate) fn pair_agrees(twin: &Twin<'_>, controllers: &mut [Controller; 2], ou
 
 fn differs(twin: &Twin<'_>, controllers: &[Controller; 2], output: usize) -> bool {
     let ([left, right], pair) = (controllers, &twin.pairing.outputs[output]);
+    if pair.unwired {
+        return left.get_slot(pair.left) != 0;
+    }
     match twin.left.machine.point(pair.left).ty {
         PointType::Text => left.get(pair.left) != right.get(pair.right),
         PointType::Elem(elem) if elem.is_real() => {

@@ -6,7 +6,7 @@ use super::pair::{Pair, Pairing};
 use super::reading;
 use crate::scan::{Direction, PointId};
 use serde::Serialize;
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::fmt;
 
 /// A name that is at another terminal in the other version, though both are of one dialect.
@@ -22,6 +22,9 @@ pub struct Moved {
     pub with: Option<String>,
     /// True if someone has agreed that the wire moves along: it is compared by its name.
     pub agreed: bool,
+    /// True if nothing on the right stands at its terminal: what that shows is a difference.
+    #[serde(skip)]
+    pub(super) is_free: bool,
     /// The pair of that name.
     #[serde(skip)]
     by_name: Pair,
@@ -55,10 +58,19 @@ impl Pairing {
                 if !a.eq_ignore_ascii_case(&b) {
                     let kind = if direction == Direction::Input { "input" } else { "output" }.to_string();
                     let (name, by_name) = (pair.name.clone(), pair.clone());
-                    moved.push(Moved { name, kind, addresses: [a, b], with: None, agreed: false, by_name });
+                    moved.push(Moved {
+                        name,
+                        kind,
+                        addresses: [a, b],
+                        with: None,
+                        agreed: false,
+                        is_free: false,
+                        by_name,
+                    });
                 }
             }
             self.exchange(&mut moved, [left, right], direction);
+            self.unwire(&mut moved, right, direction);
             self.moved.extend(moved);
         }
     }
@@ -86,6 +98,18 @@ impl Pairing {
             for pair in self.list(direction).iter_mut().filter(|pair| pair.left == at) {
                 *pair = Pair { mapping, ..Pair::new(pair.name.clone(), at, other) };
             }
+        }
+    }
+
+    /// What stands at a terminal of its own on the left, where the right has nothing, is held against nothing.
+    fn unwire(&mut self, moved: &mut [Moved], right: &Version, direction: Direction) {
+        let points = right.machine.points().iter();
+        let taken: HashSet<String> = points.filter_map(|point| Some(point.address.as_ref()?.to_uppercase())).collect();
+        for moved in moved.iter_mut().filter(|moved| moved.with.is_none()) {
+            moved.is_free = !taken.contains(&moved.addresses[0].to_uppercase());
+            let left = moved.by_name.left;
+            let is_free = moved.is_free;
+            self.list(direction).iter_mut().filter(|pair| pair.left == left).for_each(|pair| pair.unwired = is_free);
         }
     }
 

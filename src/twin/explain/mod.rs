@@ -66,7 +66,13 @@ pub(super) fn explain(twin: &Twin<'_>, run: &Run<'_>, scenario: &Scenario, found
     if let What::Output(index) = &found.what {
         let pair = &twin.pairing.outputs[*index];
         let parting = chain(twin, run, [pair.left, pair.right], &mut out.causes);
-        out.parting = parting;
+        out.parting = match pair.unwired {
+            true => format!("in {} nothing stands at the terminal of {}", twin.right.name, pair.name),
+            false => parting,
+        };
+        if pair.unwired {
+            out.causes[1].clear();
+        }
     } else {
         out.parting = "one of them stops with a fault".to_string();
     }

@@ -50,6 +50,9 @@ impl Search<'_> {
         if self.is_broken() {
             return self.broken();
         }
+        if let Some(objection) = self.twin.pairing.unsettled_objection() {
+            return Verdict::undecided(self.twin, objection, self.rules());
+        }
         let state = &self.state;
         let changes = |side: u8| state.transitions.iter().filter(|(s, ..)| *s == side).count();
         let never_changed = self.twin.pairing.outputs.iter().zip(&state.changed).filter(|(_, c)| !**c);
