@@ -7,7 +7,7 @@ mod common;
 use common::checked;
 use common::dialects::{families, read_in};
 use fastrand::Rng;
-use honest_twin::dialect::{Tags, library, read_project_tagged};
+use honest_twin::dialect::{Tags, library, read_library, read_project_in, read_project_tagged};
 use honest_twin::lang::Language;
 use honest_twin::model::Outside;
 use honest_twin::model::sheet::{AreaRole, Holds};
@@ -582,4 +582,39 @@ fn a_terminal_that_is_free_on_the_right_shows_nothing() {
     let told = show::verdict(&compare_twin(&Twin::new(&left, &right), &effort, |_| {}));
     assert!(told.contains("new: nothing stands at that terminal\n"), "{told}");
     assert!(told.contains("in new nothing stands at the terminal of Gate"), "{told}");
+}
+
+/// A sheet says of ranges of its memory what the outside does with them; mistakes stand at their place in the sheet.
+#[test]
+fn sheets_say_what_the_outside_does() {
+    let shipped = include_str!("../src/dialect/sheets/octal-coil.toml");
+    let sheet = |ranges: &str| {
+        let text = shipped.replacen("name = \"octal-coil\"", "name = \"bench\"", 1);
+        let at = text.find("pattern = \"SLOT").unwrap();
+        format!("{}{ranges}\n{}", &text[..at], &text[at..])
+    };
+    let blocks: String = include_str!("../src/dialect/blocks/octal-coil.st").to_string();
+    let read = |ranges: &str| {
+        let text = sheet(ranges);
+        read_library(&Source::new("bench.toml", text), &Source::new("bench.st", blocks.clone()))
+    };
+    let bench = read("given = [[7, 9]]\nshown = [[20, 20]]").unwrap_or_else(|found| panic!("{found:?}"));
+    let text = "LD SLOT7\nGT 30\nST OUTLET0\nLD SLOT8\nST SLOT20\nLD SLOT3\nST SLOT21\nLASTLINE\n";
+    let (project, problems) =
+        read_project_in(vec![(Source::new("main.il", text), Language::Il)], &std::sync::Arc::new(bench));
+    assert!(!problems.has_errors(), "{problems:?}");
+    let source = honest_twin::check::check(project).unwrap();
+    let hints: Vec<&str> = source.warnings().0.iter().map(|hint| hint.message.as_str()).collect();
+    assert_eq!(hints.iter().filter(|hint| hint.contains("never written")).count(), 1, "{hints:?}");
+    let machine = Machine::new(&source).unwrap();
+    assert_eq!(names(&machine, Direction::Input), ["SLOT7", "SLOT8"]);
+    assert_eq!(names(&machine, Direction::Output), ["OUTLET0", "SLOT20"]);
+    for (ranges, words) in [
+        ("given = [[9, 7]]", "a range goes from its low to its high number"),
+        ("shown = [[0, 99999]]", "a range goes from its low to its high number"),
+        ("given = [[1, 5]]\nshown = [[5, 8]]", "1 to 5 is given already"),
+    ] {
+        let found = read(ranges).err().unwrap();
+        assert!(found.0.iter().any(|problem| problem.message.contains(words)), "{ranges}: {found:?}");
+    }
 }

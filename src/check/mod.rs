@@ -124,7 +124,7 @@ pub fn check(project: Project) -> Result<Checked, Diagnostics> {
     if problems.has_errors() {
         return Err(problems);
     }
-    Ok(Checked { project: Arc::new(project), warnings: problems, ..checked })
+    Ok(Checked { project: Arc::new(project), warnings: problems, ..checked }.outside_by_sheet())
 }
 
 /// Checks what was read, and gives all problems of both together: those of reading, errors, and hints. Hints about

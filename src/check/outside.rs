@@ -7,6 +7,7 @@ use super::typed::{Ty, UnitId, Var};
 use crate::dialect::Tags;
 use crate::model::sheet::Library;
 use crate::model::{Outside, Section};
+use crate::source::codes;
 
 impl Checked {
     /// The project with a variable of a program, or a global, that the outside gives or sees. It goes by its name or by its
@@ -65,6 +66,24 @@ impl Checked {
     pub fn outside_by(mut self, tags: &Tags) -> Checked {
         for (tag, what) in tags.rows.iter().filter_map(|tag| tag.outside.map(|what| (tag, what))) {
             let _ = self.mark(&tag.address, what);
+        }
+        self
+    }
+
+    /// The project with what the outside gives and sees by the sheet that it is written by.
+    pub(super) fn outside_by_sheet(mut self) -> Checked {
+        let Some(library) = self.project.library.clone() else { return self };
+        let marked = |var: &mut Var| {
+            let address = library.sheet.written(var.address.as_ref()?)?;
+            let (area, index) = library.sheet.locate(&address).ok()?;
+            Some((address, library.sheet.areas[area].outside(index)?, var.span))
+        };
+        let all: Vec<_> = self.reachable().filter_map(marked).collect();
+        for (address, what, span) in all {
+            if self.mark(&address, what).is_ok() && what == Outside::Given {
+                // It is written after all: by the outside.
+                self.warnings.0.retain(|hint| hint.code != codes::NEVER_WRITTEN || hint.span != span);
+            }
         }
         self
     }

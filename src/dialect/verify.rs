@@ -95,11 +95,21 @@ impl Verifier<'_> {
             self.error(&at("pattern"), message);
         }
         let count = area.parsed.count();
-        for (index, (low, high)) in area.retained.iter().enumerate() {
-            if low > high || *high >= count {
-                let message = format!("a range goes from its low to its high number, and the last is {}", count - 1);
-                self.error(&at(&format!("retained/{index}")), message);
+        for (key, ranges) in [("retained", &area.retained), ("given", &area.given), ("shown", &area.shown)] {
+            for (index, (low, high)) in ranges.iter().enumerate() {
+                if low > high || *high >= count {
+                    let message =
+                        format!("a range goes from its low to its high number, and the last is {}", count - 1);
+                    self.error(&at(&format!("{key}/{index}")), message);
+                }
             }
+            if key != "retained" && !ranges.is_empty() && area.role != AreaRole::Memory {
+                self.error(&at(key), "only memory is given or shown so; inputs and outputs are anyhow");
+            }
+        }
+        let overlap = area.given.iter().find(|(low, high)| area.shown.iter().any(|(l, h)| l <= high && low <= h));
+        if let Some((low, high)) = overlap {
+            self.error(&at("shown"), format!("{low} to {high} is given already"));
         }
         if area.protocol.is_some_and(|p| u64::from(p.start) + u64::from(count) > 65_536) {
             self.error(

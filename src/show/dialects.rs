@@ -103,7 +103,15 @@ fn area_text(area: &MemoryArea) -> String {
         Holds::Device => "devices",
     };
     let mut text = format!("{} to {}, {holds}", write(0), write(area.parsed.count().saturating_sub(1)));
-    let kept: Vec<String> = area.retained.iter().map(|(a, b)| format!("{} to {}", write(*a), write(*b))).collect();
+    let ranges = |list: &[(u32, u32)]| -> Vec<String> {
+        list.iter().map(|(a, b)| format!("{} to {}", write(*a), write(*b))).collect()
+    };
+    let kept = ranges(&area.retained);
+    for (list, what) in [(&area.given, "are given by the outside"), (&area.shown, "are shown outside")] {
+        if !list.is_empty() {
+            text.push_str(&format!("; {} {what}", ranges(list).join(", ")));
+        }
+    }
     if !kept.is_empty() {
         text.push_str(&format!("; {} survive the power", kept.join(", ")));
     }

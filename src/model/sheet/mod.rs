@@ -14,7 +14,7 @@ pub use device::{
     Operation, Past, Phase, PowerUp, PresetUnit, ResetBy, Role, TimerFacts, Trigger,
 };
 
-use super::Item;
+use super::{Item, Outside};
 use crate::source::{FileId, Source};
 use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
@@ -192,6 +192,12 @@ pub struct MemoryArea {
     /// Addresses that keep their values over a power cycle: ranges of numbers counted from 0, ends included.
     #[serde(default)]
     pub retained: Vec<(u32, u32)>,
+    /// Addresses of memory that the outside writes, a panel or the plant: ranges as those of `retained`.
+    #[serde(default)]
+    pub given: Vec<(u32, u32)>,
+    /// Addresses of memory that are shown outside likewise.
+    #[serde(default)]
+    pub shown: Vec<(u32, u32)>,
     /// The open protocol's view of it: table, and offset of the first point.
     #[serde(default)]
     pub protocol: Option<ProtocolArea>,
@@ -245,6 +251,17 @@ impl MemoryArea {
     #[must_use]
     pub fn is_retained(&self, index: u32) -> bool {
         self.retained.iter().any(|(low, high)| (*low..=*high).contains(&index))
+    }
+
+    /// What the outside does with the address number `index`, where the sheet says so.
+    #[must_use]
+    pub fn outside(&self, index: u32) -> Option<Outside> {
+        let is_in = |ranges: &[(u32, u32)]| ranges.iter().any(|(low, high)| (*low..=*high).contains(&index));
+        match (is_in(&self.given), is_in(&self.shown)) {
+            (true, _) => Some(Outside::Given),
+            (false, true) => Some(Outside::Shown),
+            (false, false) => None,
+        }
     }
 
     /// The letters by which the standard calls it: `IX`, `QW`, `MX`; nothing for devices.
