@@ -578,6 +578,21 @@ fn a_terminal_that_is_free_on_the_right_shows_nothing() {
             }
         }
     }
+    // The lamp on the right hears a terminal that the left has not: nothing is said of it while the key has moved.
+    let lamp = |key: &str, rule: &str| {
+        format!(
+            "PROGRAM Main VAR Key AT {key} : BOOL; Feed AT %IX1.0 : BOOL; END_VAR
+             VAR_OUTPUT Gate AT %QX0.0, Lamp AT %QX0.1 : BOOL; END_VAR Gate := Key; Lamp := {rule}; END_PROGRAM"
+        )
+        .replace("%QX0.0, Lamp", "%QX0.0 : BOOL; Lamp")
+    };
+    let [left, right] = wired("iec", &lamp("%IX0.0", "Feed"), &lamp("%IX0.1", "Feed OR Key"));
+    let Verdict::Different(difference) =
+        prove(&Twin::new(&left, &right), &Means { conditions: true, ..means }, |_| true)
+    else {
+        panic!("the key has moved")
+    };
+    assert!(difference.name == "Gate" && difference.proved.is_empty(), "{:?}", difference.proved);
     let [left, right] = wired("iec", &old, &text("%IX0.0", "%QX0.1", "%IX5.0"));
     let told = show::verdict(&compare_twin(&Twin::new(&left, &right), &effort, |_| {}));
     assert!(told.contains("new: nothing stands at that terminal\n"), "{told}");

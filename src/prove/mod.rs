@@ -97,6 +97,10 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
     if !matches!(verdict, Verdict::Tested(_) | Verdict::Different(_) | Verdict::Broken(_)) {
         return (verdict, None);
     }
+    // While points are at other terminals a difference counts, and nothing is proved: the right has terminals that nobody drives.
+    if twin.pairing.unsettled_objection().is_some() {
+        return (verdict, None);
+    }
     let (missing, verdict) = match (attempt(twin, means, &[], go_on), verdict) {
         (Err(Missing { disagreement: Some(words), .. }), Verdict::Tested(tested)) => {
             return (Verdict::undecided(twin, words, tested.rules), None);
