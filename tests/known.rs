@@ -104,6 +104,8 @@ fn what_cannot_be_known_is_an_error_or_leaves_nothing() {
         let why = Twin::new(&old, &new).with_known(list).unwrap_err().to_string();
         assert!(why.contains(words), "{why}");
     }
+    let why = Twin::single(&old).with_known(vec![known("Door", &[])]).unwrap_err().to_string();
+    assert_eq!(why, "one version by itself has no difference that could be known");
     let twin = Twin::new(&old, &new).with_known(vec![known("", &[])]).unwrap();
     for verdict in [compare_twin(&twin, &effort(), |_| {}), prove(&twin, &Means::default(), |_| true)] {
         let Verdict::Undecided { reason, .. } = &verdict else { panic!("{}", show::verdict(&verdict)) };

@@ -160,6 +160,9 @@ impl Case {
                     twin.by_map(map).map_err(|e| e.to_string())?;
                 }
                 twin.timing = Timing::Lockstep(args.scan.clone());
+                if twin.is_single() && args.right_scan.is_some() {
+                    return Err("--right-scan is the scan time of a second version".to_string());
+                }
                 match &args.right_scan {
                     Some(right) if *right != args.scan => twin.free([args.scan.clone(), right.clone()]),
                     _ => twin,

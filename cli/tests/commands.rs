@@ -197,6 +197,8 @@ fn problems_end_with_one_and_wrong_calls_with_two() {
             "`sunshine` is nothing that can be assumed",
         ),
         (vec!["compare", OLD, OLD, "--known", "Nothing"], "`Nothing` can be asked of neither version"),
+        (vec!["compare", OLD, "--never", "Alarm", "--right-scan", "5ms"], "of a second version"),
+        (vec!["compare", OLD, "--never", "Alarm", "--known", "Alarm"], "no difference that could be known"),
         (vec!["run", OLD, "--force", "TestKey"], "a force is written NAME=VALUE"),
         (vec!["draw", OLD, "--at", "3", "--force", "Nothing=1", "--out", "x.svg"], "no variable `Nothing` to force"),
         (vec!["translate", OLD, "--to", "wd"], "the languages are st, il, ld, fbd"),

@@ -277,7 +277,8 @@ impl TwinFile {
             return Err(FileError::Lockstep);
         }
         twin.timing = Timing::Lockstep(a.clone());
-        if free {
+        // One version by itself has no other to be free of.
+        if free && !twin.is_single() {
             twin = twin.free([a, b]);
         }
         self.tolerances(&mut twin)?;

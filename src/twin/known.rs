@@ -83,6 +83,9 @@ pub enum KnownError {
         "`{0}` is compared within a tolerance; a known difference is agreed of outputs that are compared exactly, in lockstep"
     )]
     Tolerant(String),
+    /// One version by itself differs from nothing.
+    #[error("one version by itself has no difference that could be known")]
+    Single,
     /// Too large with what is asked.
     #[error(transparent)]
     Build(#[from] BuildError),
@@ -95,6 +98,9 @@ impl<'v> Twin<'v> {
     /// [`KnownError`]: a name that is no output, a condition that nobody can be asked, or outputs that need not agree in every
     /// scan.
     pub fn with_known(mut self, known: Vec<Known>) -> Result<Twin<'v>, KnownError> {
+        if self.is_single() && !known.is_empty() {
+            return Err(KnownError::Single);
+        }
         for name in known.iter().flat_map(|known| &known.outputs) {
             if !self.pairing.outputs.iter().any(|pair| pair.name.eq_ignore_ascii_case(name)) {
                 return Err(KnownError::NoOutput(name.clone()));

@@ -4,6 +4,7 @@ use honest_twin::check::{Checked, verify};
 use honest_twin::dialect::{LIBRARIES, library, read_project_in};
 use honest_twin::lang::{Language, read_project};
 use honest_twin::source::Source;
+use honest_twin::twin::Version;
 
 pub fn families() -> impl Iterator<Item = &'static str> {
     LIBRARIES.iter().map(|l| l.name)
@@ -33,4 +34,16 @@ pub fn read_in(family: &str, name: &str, text: &str, language: Language) -> Chec
     let (checked, all) = verify(project, problems);
     let said: Vec<String> = all.0.iter().map(|p| format!("{} {}", p.code.0, p.message)).collect();
     checked.unwrap_or_else(|| panic!("{family}/{name}: {said:#?}\n{text}"))
+}
+
+/// Versions of one dialect whose points stand at these addresses.
+pub fn wired(family: &'static str, left: &str, right: &str) -> [Version; 2] {
+    [("old", left), ("new", right)].map(|(name, text)| {
+        let source = if family == "iec" {
+            super::checked(name, text, Language::St)
+        } else {
+            read_in(family, name, text, Language::St)
+        };
+        Version::new(name, source).unwrap()
+    })
 }
