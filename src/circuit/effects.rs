@@ -19,8 +19,9 @@ pub(super) enum Effect {
 
 impl Builder<'_> {
     /// What the operation at a place of the tape does.
+    #[expect(clippy::too_many_lines, reason = "one arm for each operation, so that none is forgotten")]
     pub(super) fn effect(&mut self, at: u32) -> Result<Effect, Unfit> {
-        let op = self.tape.code[at as usize];
+        let (op, reach) = (self.tape.code[at as usize], self.tape.reach(at));
         match op {
             Op::Jump { to } => return Ok(Effect::Jump { when: self.net.bool(true), to }),
             Op::JumpIf { c, to } => return Ok(Effect::Jump { when: self.condition(c), to }),
@@ -31,30 +32,123 @@ impl Builder<'_> {
             Op::Back { to } => return Ok(Effect::Back { to }),
             Op::End => return Ok(Effect::End),
             Op::Text { .. } | Op::Cut { .. } => return Err(Unfit::Text),
-            Op::Copy { .. }
-            | Op::LoadBlock { .. }
-            | Op::StoreBlock { .. }
-            | Op::Store { .. }
-            | Op::RestartAt { .. }
-            | Op::Load { .. }
-            | Op::Index { .. }
-            | Op::Bound { .. } => self.moving(at, op),
+            Op::Move { d, a } | Op::Since { d, a } => {
+                let node = self.read(a);
+                self.memory.set(d, node);
+            }
+            Op::MoveIf { d, c, a } => {
+                let (c, a, old) = (self.condition(c), self.read(a), self.read(d));
+                self.set(d, Gate::Mux(c, a, old));
+            }
+            Op::NotBool { d, a } => {
+                let node = self.read(a);
+                self.set_not(d, node);
+            }
+            Op::And { d, a, b } => self.two(d, a, b, Gate::And),
+            Op::Or { d, a, b } => self.two(d, a, b, Gate::Or),
+            Op::Xor { d, a, b } => self.two(d, a, b, Gate::Xor),
+            Op::AndNot { d, a, b } => {
+                let (a, b) = (self.read(a), self.read(b));
+                let gate = Gate::And(a, self.net.not(b));
+                self.set(d, gate);
+            }
+            Op::OrNot { d, a, b } => {
+                let (a, b) = (self.read(a), self.read(b));
+                let gate = Gate::Or(a, self.net.not(b));
+                self.set(d, gate);
+            }
+            Op::Add { s, d, a, b } => self.two(d, a, b, |a, b| Gate::Add(s, a, b)),
+            Op::Sub { s, d, a, b } => self.two(d, a, b, |a, b| Gate::Sub(s, a, b)),
+            Op::Mul { s, d, a, b } => self.two(d, a, b, |a, b| Gate::Mul(s, a, b)),
+            Op::Mod { s, d, a, b } => self.two(d, a, b, |a, b| Gate::Mod(s, a, b)),
+            Op::Div { s, d, a, b } => {
+                let by = self.condition(b);
+                let zero = self.net.not(by);
+                self.fault_if(FaultKind::DivisionByZero, zero);
+                self.two(d, a, b, |a, b| Gate::Div(s, a, b));
+            }
+            Op::Eq { d, a, b } => self.two(d, a, b, Gate::Eq),
+            Op::Ne { d, a, b } => self.not_two(d, a, b, Gate::Eq),
+            Op::Lt { d, a, b } => self.two(d, a, b, Gate::Less),
+            Op::Le { d, a, b } => self.not_two(d, b, a, Gate::Less),
+            Op::LtUnsigned { d, a, b } => self.two(d, a, b, Gate::Below),
+            Op::LeUnsigned { d, a, b } => self.not_two(d, b, a, Gate::Below),
+            Op::Min { d, a, b } => self.two(d, a, b, Gate::Min),
+            Op::Max { d, a, b } => self.two(d, a, b, Gate::Max),
+            Op::Shift { k, s, d, a, b } => {
+                let (n, zero) = (self.read(b), self.net.constant(0));
+                let negative = self.net.add(Gate::Less(n, zero));
+                self.fault_if(FaultKind::OutOfRange, negative);
+                self.two(d, a, b, |a, n| Gate::Shift(k, s, a, n));
+            }
+            Op::Real { op, single, d, a, b } => self.two(d, a, b, |a, b| Gate::Whole(Whole::Real { op, single }, a, b)),
+            Op::ScaleTime { op, d, a, b } => {
+                let (a, b) = (self.read(a), self.read(b));
+                let node = self.whole(Whole::ScaleTime(op), a, b);
+                self.memory.set(d, node);
+            }
+            Op::One { f, d, a } => {
+                let a = self.read(a);
+                let node = self.one(f, a);
+                self.memory.set(d, node);
+            }
+            Op::Bound { a, range } => self.bound(a, self.tape.ranges[range as usize]),
+            Op::Index { d, a, dim } => self.index(d, a, self.tape.dimensions[dim as usize]),
+            Op::Load { d, base, off } => {
+                let off = self.read(off);
+                let node = self.select(base, off, reach);
+                self.memory.set(d, node);
+            }
+            Op::Store { base, off, a } => {
+                let (off, value) = (self.read(off), self.read(a));
+                self.spread(base, off, value, reach);
+            }
+            Op::Copy { d, a, n } => self.copy(d, a, n),
+            Op::LoadBlock { d, off, block } => self.load_block(d, off, self.tape.blocks[block as usize], reach),
+            Op::StoreBlock { a, off, block } => self.store_block(a, off, self.tape.blocks[block as usize], reach),
+            Op::Restart { d } => {
+                let zero = self.net.constant(0);
+                self.memory.set(d, zero);
+            }
+            Op::RestartAt { base, off } => {
+                let (off, zero) = (self.read(off), self.net.constant(0));
+                self.spread(base, off, zero, reach);
+            }
+            Op::FirstScan { d } => self.memory.set(d, self.now.first_scan),
+            Op::ScanTime { d } => self.memory.set(d, self.now.since_last),
             Op::Ticks { d, a } => {
                 let base = self.read(a);
                 let base = self.net.as_constant(base).ok_or(Unfit::Base)?;
                 let ticks = if base > 0 { self.ticks_of(base) } else { self.net.constant(0) };
                 let most = self.net.constant(i64::from(i32::MAX));
-                let node = self.net.add(Gate::Min(ticks, most));
-                self.memory.set(d, node);
-            }
-            _ => {
-                if let Some(d) = op.target() {
-                    let node = self.value(op);
-                    self.memory.set(d, node);
-                }
+                self.set(d, Gate::Min(ticks, most));
             }
         }
         Ok(Effect::On)
+    }
+
+    /// A slot becomes what a gate gives.
+    fn set(&mut self, d: u32, gate: Gate) {
+        let node = self.net.add(gate);
+        self.memory.set(d, node);
+    }
+
+    fn set_not(&mut self, d: u32, node: Node) {
+        let not = self.net.not(node);
+        self.memory.set(d, not);
+    }
+
+    /// A slot becomes what a gate of two others gives.
+    fn two(&mut self, d: u32, a: u32, b: u32, gate: impl Fn(Node, Node) -> Gate) {
+        let gate = gate(self.read(a), self.read(b));
+        self.set(d, gate);
+    }
+
+    /// A slot becomes the opposite of what a gate of two others gives.
+    fn not_two(&mut self, d: u32, a: u32, b: u32, gate: impl Fn(Node, Node) -> Gate) {
+        let gate = gate(self.read(a), self.read(b));
+        let node = self.net.add(gate);
+        self.set_not(d, node);
     }
 
     /// A BOOL that is jumped by.
@@ -68,88 +162,6 @@ impl Builder<'_> {
         let zero = self.net.constant(0);
         let is_zero = self.net.equal(node, zero);
         self.net.not(is_zero)
-    }
-
-    /// The value that an operation writes.
-    fn value(&mut self, op: Op) -> Node {
-        let two = |b: &mut Self, x: u32, y: u32| (b.read(x), b.read(y));
-        let gate = match op {
-            Op::Move { a, .. } | Op::Since { a, .. } => return self.read(a),
-            Op::MoveIf { d, c, a } => {
-                let (c, a, old) = (self.condition(c), self.read(a), self.read(d));
-                Gate::Mux(c, a, old)
-            }
-            Op::NotBool { a, .. } => {
-                let a = self.read(a);
-                return self.net.not(a);
-            }
-            Op::And { a, b, .. } => pair(Gate::And, two(self, a, b)),
-            Op::Or { a, b, .. } => pair(Gate::Or, two(self, a, b)),
-            Op::Xor { a, b, .. } => pair(Gate::Xor, two(self, a, b)),
-            Op::AndNot { a, b, .. } => {
-                let (a, b) = two(self, a, b);
-                Gate::And(a, self.net.not(b))
-            }
-            Op::OrNot { a, b, .. } => {
-                let (a, b) = two(self, a, b);
-                Gate::Or(a, self.net.not(b))
-            }
-            Op::Add { s, a, b, .. } => pair(|a, b| Gate::Add(s, a, b), two(self, a, b)),
-            Op::Sub { s, a, b, .. } => pair(|a, b| Gate::Sub(s, a, b), two(self, a, b)),
-            Op::Mul { s, a, b, .. } => pair(|a, b| Gate::Mul(s, a, b), two(self, a, b)),
-            Op::Mod { s, a, b, .. } => pair(|a, b| Gate::Mod(s, a, b), two(self, a, b)),
-            Op::Div { s, a, b, .. } => {
-                let (a, b) = two(self, a, b);
-                let nonzero = self.truth(b);
-                let zero = self.net.not(nonzero);
-                self.fault_if(FaultKind::DivisionByZero, zero);
-                Gate::Div(s, a, b)
-            }
-            Op::Eq { a, b, .. } => pair(Gate::Eq, two(self, a, b)),
-            Op::Ne { a, b, .. } => {
-                let (a, b) = two(self, a, b);
-                let equal = self.net.equal(a, b);
-                return self.net.not(equal);
-            }
-            Op::Lt { a, b, .. } => pair(Gate::Less, two(self, a, b)),
-            Op::LtUnsigned { a, b, .. } => pair(Gate::Below, two(self, a, b)),
-            Op::Le { a, b, .. } => {
-                let (a, b) = two(self, a, b);
-                let more = self.net.add(Gate::Less(b, a));
-                return self.net.not(more);
-            }
-            Op::LeUnsigned { a, b, .. } => {
-                let (a, b) = two(self, a, b);
-                let more = self.net.add(Gate::Below(b, a));
-                return self.net.not(more);
-            }
-            Op::Min { a, b, .. } => pair(Gate::Min, two(self, a, b)),
-            Op::Max { a, b, .. } => pair(Gate::Max, two(self, a, b)),
-            Op::Shift { k, s, a, b, .. } => {
-                let (a, n) = two(self, a, b);
-                let zero = self.net.constant(0);
-                let negative = self.net.add(Gate::Less(n, zero));
-                self.fault_if(FaultKind::OutOfRange, negative);
-                Gate::Shift(k, s, a, n)
-            }
-            Op::Real { op, single, a, b, .. } => {
-                let (a, b) = two(self, a, b);
-                Gate::Whole(Whole::Real { op, single }, a, b)
-            }
-            Op::ScaleTime { op, a, b, .. } => {
-                let (a, b) = two(self, a, b);
-                return self.whole(Whole::ScaleTime(op), a, b);
-            }
-            Op::One { f, a, .. } => {
-                let a = self.read(a);
-                return self.one(f, a);
-            }
-            Op::Restart { .. } => return self.net.constant(0),
-            Op::FirstScan { .. } => return self.now.first_scan,
-            Op::ScanTime { .. } => return self.now.since_last,
-            _ => return self.net.constant(0),
-        };
-        self.net.add(gate)
     }
 
     /// A function that is not taken apart; what it faults at ends the scan.
@@ -268,56 +280,37 @@ impl Builder<'_> {
         value
     }
 
-    /// What copies, checks and selects.
-    fn moving(&mut self, at: u32, op: Op) {
-        let reach = self.tape.reach(at);
-        match op {
-            Op::Bound { a, range } => {
-                let (low, high) = self.tape.ranges[range as usize];
-                let a = self.read(a);
-                self.fault_outside(FaultKind::OutOfRange, a, low, high);
-            }
-            Op::Index { d, a, dim } => {
-                let Dimension { low, high, stride } = self.tape.dimensions[dim as usize];
-                let (offset, index) = (self.read(d), self.read(a));
-                self.fault_outside(FaultKind::Index, index, low, high);
-                let (low_node, by) = (self.net.constant(low), self.net.constant(stride));
-                let place = self.net.add(Gate::Sub(IntShape::LONG, index, low_node));
-                let place = self.net.add(Gate::Mul(IntShape::LONG, place, by));
-                let sum = self.net.add(Gate::Add(IntShape::LONG, offset, place));
-                self.memory.set(d, sum);
-            }
-            Op::Copy { d, a, n } => {
-                let nodes: Vec<Node> = (a..a + n).map(|slot| self.read(slot)).collect();
-                (d..).zip(nodes).for_each(|(slot, node)| self.memory.set(slot, node));
-            }
-            Op::Load { d, base, off } => {
-                let off = self.read(off);
-                let node = self.select(base, off, reach);
-                self.memory.set(d, node);
-            }
-            Op::LoadBlock { d, off, block } => {
-                let (base, n) = self.tape.blocks[block as usize];
-                let off = self.read(off);
-                let nodes: Vec<Node> = (base..base + n).map(|slot| self.select(slot, off, reach)).collect();
-                (d..).zip(nodes).for_each(|(slot, node)| self.memory.set(slot, node));
-            }
-            Op::Store { base, off, a } => {
-                let (off, value) = (self.read(off), self.read(a));
-                self.spread(base, off, value, reach);
-            }
-            Op::StoreBlock { a, off, block } => {
-                let (base, n) = self.tape.blocks[block as usize];
-                let off = self.read(off);
-                let values: Vec<Node> = (a..a + n).map(|slot| self.read(slot)).collect();
-                (base..).zip(values).for_each(|(slot, value)| self.spread(slot, off, value, reach));
-            }
-            Op::RestartAt { base, off } => {
-                let (off, zero) = (self.read(off), self.net.constant(0));
-                self.spread(base, off, zero, reach);
-            }
-            _ => {}
-        }
+    /// A fault unless a slot's value lies in a range.
+    fn bound(&mut self, a: u32, (low, high): (i64, i64)) {
+        let a = self.read(a);
+        self.fault_outside(FaultKind::OutOfRange, a, low, high);
+    }
+
+    /// Adds how far an index leads into an array to the offset that `d` holds.
+    fn index(&mut self, d: u32, a: u32, Dimension { low, high, stride }: Dimension) {
+        let (offset, index) = (self.read(d), self.read(a));
+        self.fault_outside(FaultKind::Index, index, low, high);
+        let (low_node, by) = (self.net.constant(low), self.net.constant(stride));
+        let place = self.net.add(Gate::Sub(IntShape::LONG, index, low_node));
+        let place = self.net.add(Gate::Mul(IntShape::LONG, place, by));
+        self.set(d, Gate::Add(IntShape::LONG, offset, place));
+    }
+
+    fn copy(&mut self, d: u32, a: u32, n: u32) {
+        let nodes: Vec<Node> = (a..a + n).map(|slot| self.read(slot)).collect();
+        (d..).zip(nodes).for_each(|(slot, node)| self.memory.set(slot, node));
+    }
+
+    fn load_block(&mut self, d: u32, off: u32, (base, n): (u32, u32), reach: Reach) {
+        let off = self.read(off);
+        let nodes: Vec<Node> = (base..base + n).map(|slot| self.select(slot, off, reach)).collect();
+        (d..).zip(nodes).for_each(|(slot, node)| self.memory.set(slot, node));
+    }
+
+    fn store_block(&mut self, a: u32, off: u32, (base, n): (u32, u32), reach: Reach) {
+        let off = self.read(off);
+        let values: Vec<Node> = (a..a + n).map(|slot| self.read(slot)).collect();
+        (base..).zip(values).for_each(|(slot, value)| self.spread(slot, off, value, reach));
     }
 
     /// The slots that `base + offset` may be, each with the condition that it is.
@@ -364,7 +357,3 @@ impl Builder<'_> {
 
 /// LWORD.
 const BITS: IntShape = IntShape { bits: 64, signed: false };
-
-fn pair(gate: impl Fn(Node, Node) -> Gate, (a, b): (Node, Node)) -> Gate {
-    gate(a, b)
-}

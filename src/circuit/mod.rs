@@ -11,6 +11,8 @@ mod algebra;
 mod build;
 mod cap;
 mod effects;
+#[cfg(test)]
+mod flaws;
 mod graph;
 mod influence;
 mod lanes;
@@ -21,6 +23,7 @@ mod planes;
 mod quotient;
 mod range;
 mod unit;
+mod verify;
 mod words;
 
 pub(crate) use algebra::Algebra;

@@ -296,6 +296,11 @@ impl Net {
         if let Gate::Const(value) = self.gate(node) { Some(value) } else { None }
     }
 
+    /// The node of a gate, if it is there already.
+    pub(super) fn found(&self, gate: Gate) -> Option<Node> {
+        self.ids.get(&gate).copied()
+    }
+
     /// The node of a gate as it is, and shared if it is there already.
     pub(crate) fn put(&mut self, gate: Gate) -> Node {
         if let Some(node) = self.ids.get(&gate) {
@@ -348,7 +353,7 @@ impl Net {
     }
 
     /// Whether a gate is 0 or 1, from what is known of its operands.
-    fn gives_bool(&self, gate: Gate) -> bool {
+    pub(super) fn gives_bool(&self, gate: Gate) -> bool {
         match gate {
             Gate::Const(value) => value == 0 || value == 1,
             Gate::Eq(..) | Gate::Less(..) | Gate::Below(..) | Gate::Fails(..) => true,

@@ -189,7 +189,9 @@ pub(crate) fn plan(net: &mut Net, asked: &[Node]) -> Plan {
         places: HashMap::new(),
         next: 0,
     };
-    planner.plan(asked)
+    let plan = planner.plan(asked);
+    debug_assert_eq!((net.verify(), plan.verify()), (Ok(()), Ok(())), "an invariant of the net or the plan");
+    plan
 }
 
 /// Steps of one kind that stand together.

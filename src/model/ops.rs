@@ -147,6 +147,28 @@ impl BinaryOp {
         matches!(self, BinaryOp::Eq | BinaryOp::Ne | BinaryOp::Lt | BinaryOp::Le | BinaryOp::Gt | BinaryOp::Ge)
     }
 
+    /// Whether a comparison is TRUE of two values in that order. What is no comparison is never TRUE.
+    #[must_use]
+    pub const fn holds(self, order: std::cmp::Ordering) -> bool {
+        match self {
+            BinaryOp::Eq => order.is_eq(),
+            BinaryOp::Ne => order.is_ne(),
+            BinaryOp::Lt => order.is_lt(),
+            BinaryOp::Le => order.is_le(),
+            BinaryOp::Gt => order.is_gt(),
+            BinaryOp::Ge => order.is_ge(),
+            BinaryOp::Or
+            | BinaryOp::Xor
+            | BinaryOp::And
+            | BinaryOp::Add
+            | BinaryOp::Sub
+            | BinaryOp::Mul
+            | BinaryOp::Div
+            | BinaryOp::Mod
+            | BinaryOp::Power => false,
+        }
+    }
+
     /// AND, OR and XOR.
     #[must_use]
     pub const fn is_logic(self) -> bool {
@@ -163,7 +185,15 @@ impl BinaryOp {
             BinaryOp::Ge => BinaryOp::Lt,
             BinaryOp::Gt => BinaryOp::Le,
             BinaryOp::Le => BinaryOp::Gt,
-            _ => return None,
+            BinaryOp::Or
+            | BinaryOp::Xor
+            | BinaryOp::And
+            | BinaryOp::Add
+            | BinaryOp::Sub
+            | BinaryOp::Mul
+            | BinaryOp::Div
+            | BinaryOp::Mod
+            | BinaryOp::Power => return None,
         })
     }
 

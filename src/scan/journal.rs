@@ -1,7 +1,8 @@
 //! A journal of what ran, and from it the answer to "why has this variable this value?".
 
+use super::op::{Area, Leads, Op, Slot};
 use super::run::{State, Watch, written};
-use super::tape::{Op, Slot, Tape};
+use super::tape::Tape;
 use super::{Machine, PointId};
 use crate::source::Span;
 use std::collections::{BTreeMap, HashMap, HashSet};
@@ -43,26 +44,27 @@ impl Watch for Journal {
             self.entries.drain(..MOST_ENTRIES / 2);
         }
         let mut read = [(NONE, 0); 3];
-        match op {
-            Op::Load { base, off, .. } => {
-                let slot = (i64::from(base) + memory[off as usize]) as Slot;
-                read[0] = (slot, memory.get(slot as usize).copied().unwrap_or(0));
-                read[1] = (off, memory[off as usize]);
-            }
-            op => {
-                for (to, slot) in read.iter_mut().zip(op.operands()) {
-                    *to = slot.map_or((NONE, 0), |s| (s, memory[s as usize]));
-                }
-            }
+        // Of what lies behind an offset, what it holds and the offset; of the rest, what is known beforehand.
+        let moved = op.access().reads[0].and_then(|area| match area {
+            Area::Moved { .. } => Some(area.moved(&[], memory).0),
+            Area::Slot(_)
+            | Area::Watch(_)
+            | Area::Run(..)
+            | Area::Like { .. }
+            | Area::MovedWatch { .. }
+            | Area::Block { .. } => None,
+        });
+        for (to, slot) in read.iter_mut().zip(moved.into_iter().chain(op.operands())) {
+            *to = (slot, memory.get(slot as usize).copied().unwrap_or(0));
         }
         self.entries.push(Ran { scan: self.scan, at: at as u32, read, wrote: None });
     }
 
-    fn after(&mut self, state: &mut State, _: usize, op: Op) {
+    fn after(&mut self, tape: &Tape, state: &mut State, _: usize, op: Op) {
         for (slot, value) in &self.forced {
             state.memory[*slot as usize] = *value;
         }
-        if let (Some(ran), Some((first, count))) = (self.entries.last_mut(), written(state, op)) {
+        if let (Some(ran), Some((first, count))) = (self.entries.last_mut(), written(tape, state, op)) {
             ran.wrote = Some((first, count, state.memory[first as usize]));
         }
     }
@@ -149,8 +151,7 @@ impl Journal {
         let list = &self.entries[..at];
         let in_scan = list.iter().rev().take_while(|e| e.scan == ran.scan).take(MOST_STEPS);
         let found = in_scan.enumerate().find(|(_, e)| {
-            e.at < ran.at
-                && matches!(tape.code[e.at as usize], Op::JumpIf { to, .. } | Op::JumpUnless { to, .. } if to > ran.at)
+            e.at < ran.at && matches!(tape.code[e.at as usize].access().leads, Leads::Branch(to) if to > ran.at)
         });
         found.map(|(back, _)| at - 1 - back)
     }

@@ -5,24 +5,29 @@
 
 mod clock;
 mod compile;
+#[cfg(test)]
+mod flaws;
 mod journal;
 mod layout;
+mod op;
 mod points;
 mod run;
 mod seen;
 mod stimulus;
 mod tape;
 mod trace;
+mod verify;
 mod waves;
 
 pub use clock::{Clock, ScanTime};
 pub use compile::BuildError;
 pub(crate) use journal::{Link, Read};
+pub(crate) use op::{One, Op};
 pub use points::{Direction, Point, PointId, PointType};
 pub(crate) use seen::Seen;
 pub use seen::Want;
 pub use stimulus::{Event, Force, Power, Stimulus, StimulusError};
-pub(crate) use tape::{Dimension, One, Op, Reach, Tape};
+pub(crate) use tape::{Dimension, Reach, Tape};
 pub use trace::{Recorder, Trace, run_stimulus};
 
 use crate::check::{Checked, Probe};
@@ -61,6 +66,7 @@ impl Machine {
     /// [`BuildError`] if it has no program or is too large.
     pub fn with_probes(checked: &Checked, probes: &[Probe]) -> Result<Machine, BuildError> {
         let compiled = compile::compile(checked, probes)?;
+        debug_assert_eq!(compiled.tape.verify(), Ok(()), "an invariant of the tape");
         let points = points::list(checked, &compiled.globals, &compiled.programs);
         let written = compiled.tape.written();
         if let Some(point) = points.iter().find(|p| p.direction == Direction::Input && written[p.slot as usize]) {

@@ -1,17 +1,19 @@
 //! Running the tape: one pass over a program.
 
+use super::op::{One, Op, Slot};
 use super::seen::Seen;
-use super::tape::{One, Op, Slot, Tape};
+use super::tape::{Dimension, Tape};
 use crate::model::IntShape;
 use crate::model::functions;
 use crate::model::ops::{self, BinaryOp, FaultKind};
+use indexmap::IndexSet;
 
 /// What the tape works on.
 #[derive(Clone)]
 pub(super) struct State {
     pub(super) memory: Vec<i64>,
     /// Strings by number; equal strings have equal numbers.
-    pub(super) texts: indexmap::IndexSet<String>,
+    pub(super) texts: IndexSet<String>,
     /// Nanoseconds since power-up, at the start of this scan.
     pub(super) now: i64,
     /// Nanoseconds since the start of the previous scan.
@@ -27,7 +29,7 @@ pub(super) trait Watch {
     #[inline(always)]
     fn before(&mut self, _: &[i64], _: usize, _: Op) {}
     /// After an operation that ran and did not jump.
-    fn after(&mut self, state: &mut State, at: usize, op: Op);
+    fn after(&mut self, tape: &Tape, state: &mut State, at: usize, op: Op);
 }
 
 /// Watches nothing.
@@ -35,7 +37,7 @@ pub(super) struct Unwatched;
 
 impl Watch for Unwatched {
     #[inline(always)]
-    fn after(&mut self, _: &mut State, _: usize, _: Op) {}
+    fn after(&mut self, _: &Tape, _: &mut State, _: usize, _: Op) {}
 }
 
 impl Watch for Seen {
@@ -45,16 +47,12 @@ impl Watch for Seen {
     }
 
     #[inline(always)]
-    fn after(&mut self, _: &mut State, _: usize, _: Op) {}
+    fn after(&mut self, _: &Tape, _: &mut State, _: usize, _: Op) {}
 }
 
-/// The slots that an operation has written.
-pub(super) fn written(state: &State, op: Op) -> Option<(Slot, u32)> {
-    match op {
-        Op::Store { base, off, .. } => Some((base + state.memory[off as usize] as u32, 1)),
-        Op::Copy { d, n, .. } => Some((d, n)),
-        _ => op.target().map(|d| (d, 1)),
-    }
+/// The slots that an operation has written: the first and how many.
+pub(super) fn written(tape: &Tape, state: &State, op: Op) -> Option<(Slot, u32)> {
+    op.access().writes.map(|area| area.moved(&tape.blocks, &state.memory))
 }
 
 /// Holds forced variables at their values, and notes which operation wrote a slot last.
@@ -67,12 +65,12 @@ pub(super) struct Closely {
 }
 
 impl Watch for Closely {
-    fn after(&mut self, state: &mut State, at: usize, op: Op) {
+    fn after(&mut self, tape: &Tape, state: &mut State, at: usize, op: Op) {
         for (slot, value) in &self.forced {
             state.memory[*slot as usize] = *value;
         }
         let Some(writers) = &mut self.writers else { return };
-        let Some((first, count)) = written(state, op) else { return };
+        let Some((first, count)) = written(tape, state, op) else { return };
         for slot in first..first + count {
             writers.insert(slot, at as u32);
         }
@@ -83,6 +81,7 @@ impl Watch for Closely {
 ///
 /// # Errors
 /// The fault and the operation that raised it.
+#[expect(clippy::too_many_lines, reason = "one arm for each operation, so that none is forgotten")]
 pub(super) fn run<W: Watch>(
     tape: &Tape,
     state: &mut State,
@@ -106,13 +105,16 @@ pub(super) fn run<W: Watch>(
                 continue;
             }};
         }
+        // The value, or the fault that ends the scan here.
+        macro_rules! whole {
+            ($result:expr) => {
+                $result.map_err(|fault| (fault, at))?
+            };
+        }
         match op {
             Op::Move { d, a } => get!(d) = get!(a),
-            Op::MoveIf { d, c, a } => {
-                if get!(c) != 0 {
-                    get!(d) = get!(a);
-                }
-            }
+            Op::MoveIf { d, c, a } if get!(c) != 0 => get!(d) = get!(a),
+            Op::MoveIf { .. } => {}
             Op::NotBool { d, a } => get!(d) = get!(a) ^ 1,
             Op::And { d, a, b } => get!(d) = get!(a) & get!(b),
             Op::Or { d, a, b } => get!(d) = get!(a) | get!(b),
@@ -132,20 +134,11 @@ pub(super) fn run<W: Watch>(
             Op::Min { d, a, b } => get!(d) = get!(a).min(get!(b)),
             Op::Max { d, a, b } => get!(d) = get!(a).max(get!(b)),
             Op::Jump { to } => jump!(to),
-            Op::JumpIf { c, to } => {
-                if get!(c) != 0 {
-                    jump!(to)
-                }
-            }
-            Op::JumpUnless { c, to } => {
-                if get!(c) == 0 {
-                    jump!(to)
-                }
-            }
+            Op::JumpIf { c, to } if get!(c) != 0 => jump!(to),
+            Op::JumpUnless { c, to } if get!(c) == 0 => jump!(to),
+            Op::JumpIf { .. } | Op::JumpUnless { .. } => {}
+            Op::Back { .. } if state.rounds == 0 => return Err((FaultKind::LoopLimit, at)),
             Op::Back { to } => {
-                if state.rounds == 0 {
-                    return Err((FaultKind::LoopLimit, at));
-                }
                 state.rounds -= 1;
                 jump!(to)
             }
@@ -153,85 +146,77 @@ pub(super) fn run<W: Watch>(
             Op::Store { base, off, a } => get!(base as i64 + get!(off)) = get!(a),
             Op::Restart { d } => get!(d) = state.now,
             Op::Since { d, a } => get!(d) = state.now - get!(a),
+            Op::Div { s, d, a, b } => get!(d) = whole!(ops::div(s, get!(a), get!(b))),
+            Op::Real { op, single, d, a, b } => get!(d) = ops::real(op, single, get!(a), get!(b)),
+            Op::ScaleTime { op, d, a, b } => get!(d) = whole!(ops::scale_time(op, get!(a), get!(b))),
+            Op::Shift { k, s, d, a, b } => get!(d) = whole!(functions::shift(k, s, get!(a), get!(b))),
+            Op::One { f, d, a } => get!(d) = whole!(one(f, get!(a))),
+            Op::Bound { a, range } => whole!(bound(tape.ranges[range as usize], get!(a))),
+            Op::Index { d, a, dim } => get!(d) += whole!(index(tape.dimensions[dim as usize], get!(a))),
+            Op::Copy { d, a, n } => copy(m, a.into(), d.into(), n),
+            Op::LoadBlock { d, off, block } => {
+                let (base, n) = tape.blocks[block as usize];
+                copy(m, i64::from(base) + get!(off), d.into(), n);
+            }
+            Op::StoreBlock { a, off, block } => {
+                let (base, n) = tape.blocks[block as usize];
+                copy(m, a.into(), i64::from(base) + get!(off), n);
+            }
+            Op::RestartAt { base, off } => get!(base as i64 + get!(off)) = state.now,
+            Op::FirstScan { d } => get!(d) = i64::from(state.first_scan),
+            Op::ScanTime { d } => get!(d) = state.since_last,
+            Op::Ticks { d, a } => get!(d) = ticks(state.now, state.since_last, get!(a)),
+            Op::Text { op, d, a, b } => get!(d) = i64::from(compare(&state.texts, op, get!(a), get!(b))),
+            Op::Cut { d, a, length } => get!(d) = cut(&mut state.texts, get!(a), length),
             Op::End => return Ok(()),
-            _ => rare(tape, state, op).map_err(|fault| (fault, at))?,
         }
-        watch.after(state, at, op);
+        watch.after(tape, state, at, op);
         at += 1;
     }
 }
 
 const UNSIGNED: IntShape = IntShape { bits: 64, signed: false };
 
-/// Operations that are seldom, large or may fault.
-fn rare(tape: &Tape, state: &mut State, op: Op) -> Result<(), FaultKind> {
-    let (first_scan, since_last, now) = (state.first_scan, state.since_last, state.now);
-    let m = state.memory.as_mut_slice();
-    let get = |slot: Slot, m: &[i64]| m[slot as usize];
-    match op {
-        Op::Div { s, d, a, b } => m[d as usize] = ops::div(s, get(a, m), get(b, m))?,
-        Op::Real { op, single, d, a, b } => m[d as usize] = ops::real(op, single, get(a, m), get(b, m)),
-        Op::ScaleTime { op, d, a, b } => m[d as usize] = ops::scale_time(op, get(a, m), get(b, m))?,
-        Op::Shift { k, s, d, a, b } => m[d as usize] = functions::shift(k, s, get(a, m), get(b, m))?,
-        Op::One { f, d, a } => m[d as usize] = one(f, get(a, m))?,
-        Op::Bound { a, range } => {
-            let (low, high) = tape.ranges[range as usize];
-            if !(low..=high).contains(&get(a, m)) {
-                return Err(FaultKind::OutOfRange);
-            }
-        }
-        Op::Index { d, a, dim } => {
-            let dim = tape.dimensions[dim as usize];
-            let index = get(a, m);
-            if !(dim.low..=dim.high).contains(&index) {
-                return Err(FaultKind::Index);
-            }
-            m[d as usize] += (index - dim.low) * dim.stride;
-        }
-        Op::Copy { d, a, n } => m.copy_within(a as usize..(a + n) as usize, d as usize),
-        Op::LoadBlock { d, off, block } => {
-            let (base, n) = tape.blocks[block as usize];
-            let from = base as usize + get(off, m) as usize;
-            m.copy_within(from..from + n as usize, d as usize);
-        }
-        Op::StoreBlock { a, off, block } => {
-            let (base, n) = tape.blocks[block as usize];
-            let to = base as usize + get(off, m) as usize;
-            m.copy_within(a as usize..(a + n) as usize, to);
-        }
-        Op::RestartAt { base, off } => {
-            let at = base as usize + get(off, m) as usize;
-            m[at] = now;
-        }
-        Op::FirstScan { d } => m[d as usize] = i64::from(first_scan),
-        Op::ScanTime { d } => m[d as usize] = since_last,
-        Op::Ticks { d, a } => {
-            let base = get(a, m);
-            let ticks = if base > 0 { now / base - (now - since_last) / base } else { 0 };
-            m[d as usize] = ticks.min(i64::from(i32::MAX));
-        }
-        Op::Text { op, d, a, b } => {
-            let (x, y) = (get(a, m) as usize, get(b, m) as usize);
-            let order = state.texts.get_index(x).cmp(&state.texts.get_index(y));
-            m[d as usize] = i64::from(match op {
-                BinaryOp::Eq => order.is_eq(),
-                BinaryOp::Ne => order.is_ne(),
-                BinaryOp::Lt => order.is_lt(),
-                BinaryOp::Le => order.is_le(),
-                BinaryOp::Gt => order.is_gt(),
-                _ => order.is_ge(),
-            });
-        }
-        Op::Cut { d, a, length } => {
-            let text = state.texts.get_index(get(a, m) as usize).map_or("", String::as_str);
-            let cut: String = text.chars().take(length as usize).collect();
-            m[d as usize] = state.texts.insert_full(cut).0 as i64;
-        }
-        _ => {}
-    }
-    Ok(())
+// What is seldom is kept out of the loop above, which so stays small.
+
+#[inline(never)]
+fn bound((low, high): (i64, i64), value: i64) -> Result<(), FaultKind> {
+    if (low..=high).contains(&value) { Ok(()) } else { Err(FaultKind::OutOfRange) }
 }
 
+/// How far an index leads into an array.
+#[inline(never)]
+fn index(dim: Dimension, index: i64) -> Result<i64, FaultKind> {
+    if (dim.low..=dim.high).contains(&index) { Ok((index - dim.low) * dim.stride) } else { Err(FaultKind::Index) }
+}
+
+#[inline(never)]
+fn copy(memory: &mut [i64], from: i64, to: i64, count: u32) {
+    let from = from as usize;
+    memory.copy_within(from..from + count as usize, to as usize);
+}
+
+/// Ticks of a base that fell since the start of the previous scan.
+#[inline(never)]
+fn ticks(now: i64, since_last: i64, base: i64) -> i64 {
+    let ticks = if base > 0 { now / base - (now - since_last) / base } else { 0 };
+    ticks.min(i64::from(i32::MAX))
+}
+
+#[inline(never)]
+fn compare(texts: &IndexSet<String>, op: BinaryOp, a: i64, b: i64) -> bool {
+    op.holds(texts.get_index(a as usize).cmp(&texts.get_index(b as usize)))
+}
+
+/// The number of a text cut to so many characters.
+#[inline(never)]
+fn cut(texts: &mut IndexSet<String>, text: i64, length: u32) -> i64 {
+    let text = texts.get_index(text as usize).map_or("", String::as_str);
+    let cut: String = text.chars().take(length as usize).collect();
+    texts.insert_full(cut).0 as i64
+}
+
+#[inline(never)]
 fn one(f: One, a: i64) -> Result<i64, FaultKind> {
     Ok(match f {
         One::Negate(elem) => ops::negate(elem, a),

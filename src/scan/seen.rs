@@ -4,7 +4,7 @@
 //! operator); a branch when it was taken and when it was not.
 
 use super::Machine;
-use super::tape::Op;
+use super::op::Op;
 use crate::source::Span;
 
 /// Outcomes of operations, by their numbers.
@@ -49,7 +49,33 @@ impl Seen {
             }
             Op::JumpIf { c, .. } | Op::JumpUnless { c, .. } | Op::MoveIf { c, .. } => 1 << u8::from(get(c) != 0),
             Op::Move { a, .. } | Op::NotBool { a, .. } => 1 << u8::from(get(a) != 0),
-            _ => 1,
+            Op::Add { .. }
+            | Op::Sub { .. }
+            | Op::Mul { .. }
+            | Op::Div { .. }
+            | Op::Mod { .. }
+            | Op::Real { .. }
+            | Op::ScaleTime { .. }
+            | Op::Shift { .. }
+            | Op::One { .. }
+            | Op::Jump { .. }
+            | Op::Back { .. }
+            | Op::Bound { .. }
+            | Op::Index { .. }
+            | Op::Load { .. }
+            | Op::Store { .. }
+            | Op::Copy { .. }
+            | Op::LoadBlock { .. }
+            | Op::StoreBlock { .. }
+            | Op::Restart { .. }
+            | Op::RestartAt { .. }
+            | Op::Since { .. }
+            | Op::FirstScan { .. }
+            | Op::ScanTime { .. }
+            | Op::Ticks { .. }
+            | Op::Text { .. }
+            | Op::Cut { .. }
+            | Op::End => 1,
         };
     }
 
@@ -166,6 +192,35 @@ const fn wants(op: Op) -> &'static [(Want, u8)] {
         Op::Move { .. } => &[(Want::Is(true), 2), (Want::Is(false), 1)],
         Op::NotBool { .. } => &[(Want::Is(true), 1), (Want::Is(false), 2)],
         Op::JumpIf { .. } | Op::JumpUnless { .. } => &[(Want::Branch(true), 2), (Want::Branch(false), 1)],
-        _ => &[],
+        Op::MoveIf { .. }
+        | Op::Min { .. }
+        | Op::Max { .. }
+        | Op::Add { .. }
+        | Op::Sub { .. }
+        | Op::Mul { .. }
+        | Op::Div { .. }
+        | Op::Mod { .. }
+        | Op::Real { .. }
+        | Op::ScaleTime { .. }
+        | Op::Shift { .. }
+        | Op::One { .. }
+        | Op::Jump { .. }
+        | Op::Back { .. }
+        | Op::Bound { .. }
+        | Op::Index { .. }
+        | Op::Load { .. }
+        | Op::Store { .. }
+        | Op::Copy { .. }
+        | Op::LoadBlock { .. }
+        | Op::StoreBlock { .. }
+        | Op::Restart { .. }
+        | Op::RestartAt { .. }
+        | Op::Since { .. }
+        | Op::FirstScan { .. }
+        | Op::ScanTime { .. }
+        | Op::Ticks { .. }
+        | Op::Text { .. }
+        | Op::Cut { .. }
+        | Op::End => &[],
     }
 }

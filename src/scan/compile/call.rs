@@ -3,7 +3,7 @@
 use super::{Compiler, Target};
 use crate::check::typed::{Callee, TCall, Taken, Ty};
 use crate::model::Section;
-use crate::scan::tape::{Op, Slot};
+use crate::scan::op::{Op, Slot};
 use std::collections::HashMap;
 
 impl Compiler<'_> {

@@ -5,7 +5,7 @@ use crate::check::typed::{TExpr, TInstrKind, TKind, Ty};
 use crate::model::functions::Function;
 use crate::model::ops::{BinaryOp, Typing, UnaryOp};
 use crate::model::{Elem, IntShape};
-use crate::scan::tape::{One, Op, Slot};
+use crate::scan::op::{One, Op, Slot};
 use crate::source::Span;
 
 impl Compiler<'_> {
@@ -279,7 +279,9 @@ impl Compiler<'_> {
         self.emit(Op::Bound { a: a[0], range });
         let value = self.temp();
         let c = self.temp();
-        for (number, &choice) in a[1..].iter().enumerate() {
+        // Within its bounds K selects one of them: the first, if it is no later one.
+        self.emit(Op::Move { d: value, a: a[1] });
+        for (number, &choice) in a[1..].iter().enumerate().skip(1) {
             let n = self.constant(number as i64);
             self.emit(Op::Eq { d: c, a: a[0], b: n });
             self.emit(Op::MoveIf { d: value, c, a: choice });

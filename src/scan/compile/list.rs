@@ -3,7 +3,7 @@
 use super::Compiler;
 use crate::check::typed::{TInstr, TInstrKind};
 use crate::model::When;
-use crate::scan::tape::Op;
+use crate::scan::op::Op;
 use std::collections::HashMap;
 
 impl Compiler<'_> {

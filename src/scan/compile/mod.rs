@@ -6,7 +6,8 @@ mod list;
 mod stmt;
 
 use super::layout::{Layout, Memory};
-use super::tape::{Asked, Dimension, Entry, Op, Reach, Slot, Tape};
+use super::op::{Op, Slot};
+use super::tape::{Asked, Dimension, Entry, Reach, Tape};
 use crate::check::typed::{Place, Root, Step, Ty, UnitId};
 use crate::check::{Checked, Probe};
 use crate::model::{Edge, Section};
@@ -167,7 +168,7 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
         entries,
         image: compiler.memory.image,
         retained: compiler.memory.retained,
-        watches: compiler.memory.watches,
+        watches: compiler.memory.watches.into_iter().collect(),
         ranges: compiler.ranges,
         dimensions: compiler.dimensions,
         blocks: compiler.blocks,

@@ -4,7 +4,7 @@ use super::expr::integer;
 use super::{Compiler, Loop, Target};
 use crate::check::typed::{CaseArm, Place, TExpr, TFor, TKind, TStmt, TStmtKind, Ty};
 use crate::model::ops::BinaryOp;
-use crate::scan::tape::Op;
+use crate::scan::op::Op;
 
 impl Compiler<'_> {
     pub(super) fn block(&mut self, list: &[TStmt]) {
