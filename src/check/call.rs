@@ -3,8 +3,8 @@
 use super::env::{Env, key};
 use super::expr::Access;
 use super::typed::{Callee, Place, TCall, TExpr, TKind, Taken, Ty, UnitId};
-use crate::model::functions::{Function, Parameters};
-use crate::model::ops::BinaryOp;
+use crate::model::functions::{Function, Gives, Parameters, Rule, Selector, Takes};
+use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{Arg, Call, Elem, ExprKind, Name, Operand, Section, UnitKind};
 use crate::source::{Diagnostic, Span, codes};
 
@@ -112,29 +112,22 @@ impl Env<'_> {
 
     fn standard_function(&mut self, call: &Call, function: Function, name: &Name, first: Option<TExpr>) -> TExpr {
         let span = call.span;
-        let known = match function {
-            Function::Convert(_, to)
-            | Function::Truncate(_, to)
-            | Function::FromBcd(_, to)
-            | Function::ToBcd(_, to) => Ty::Elem(to),
-            Function::Operator(op) if op.is_comparison() => Ty::BOOL,
-            Function::Since | Function::ScanTime => Ty::Elem(Elem::Time),
-            Function::Ticks => Ty::Elem(Elem::Dint),
-            _ => Ty::Unknown(None),
+        let row = function.row();
+        let Some(args) = self.ordered(call, row.parameters, first) else {
+            let ty = row.rule.result().map_or(Ty::Unknown(None), Ty::Elem);
+            return TExpr { kind: TKind::Const(0), ty, span };
         };
-        let Some(args) = self.ordered(call, function.parameters(), first) else {
-            return TExpr { kind: TKind::Const(0), ty: known, span };
-        };
-        match function {
-            Function::Operator(op) => self.operator_function(op, args, span),
-            Function::Not => {
-                let Some(inner) = args.into_iter().next() else { return self.unknown_expr(span) };
-                self.unary(crate::model::ops::UnaryOp::Not, inner, span)
-            }
-            Function::Max | Function::Min | Function::Limit => self.same_type(function, args, 0, span),
-            Function::Sel => self.select(function, args, Elem::Bool, span),
-            Function::Mux => self.select(function, args, Elem::Lint, span),
-            _ => self.one_argument(function, args, name, span),
+        match row.rule {
+            Rule::Operator(op) => self.operator_function(op, args, span),
+            Rule::Not => match args.into_iter().next() {
+                Some(inner) => self.unary(UnaryOp::Not, inner, span),
+                None => self.unknown_expr(span),
+            },
+            // What is moved is itself: whole structures and literals without a type too.
+            Rule::Same => args.into_iter().next().unwrap_or_else(|| self.unknown_expr(span)),
+            Rule::Ordered => self.same_type(function, args, 0, span),
+            Rule::Choice(selector) => self.select(function, args, selector, span),
+            Rule::Each(takes, gives) => self.each_argument(function, args, (takes, gives), name, span),
         }
     }
 
@@ -168,7 +161,7 @@ impl Env<'_> {
                 _ => ty,
             };
         }
-        let ordered = matches!(function, Function::Max | Function::Min | Function::Limit);
+        let ordered = function.row().rule == Rule::Ordered;
         if (ordered && ty.elem().is_none_or(|e| e == Elem::Bool))
             || matches!(ty, Ty::Array(_) | Ty::Struct(_) | Ty::Block(_))
         {
@@ -181,14 +174,13 @@ impl Env<'_> {
         TExpr { kind: TKind::Function(function, args), ty, span }
     }
 
-    fn select(&mut self, function: Function, mut args: Vec<TExpr>, selector: Elem, span: Span) -> TExpr {
+    fn select(&mut self, function: Function, mut args: Vec<TExpr>, selector: Selector, span: Span) -> TExpr {
         let first = self.settled(args[0].clone());
-        let fits = match selector {
-            Elem::Bool => first.ty == Ty::BOOL,
-            _ => first.ty.elem().is_some_and(Elem::is_integer),
+        let (fits, want) = match selector {
+            Selector::Bool => (first.ty == Ty::BOOL, "BOOL"),
+            Selector::Integer => (first.ty.elem().is_some_and(Elem::is_integer), "an integer"),
         };
         if !fits {
-            let want = if selector == Elem::Bool { "BOOL" } else { "an integer" };
             let message = format!("the selector is {}, but {want} is needed", self.show(&first.ty));
             self.error(codes::TYPE, first.span, message);
         }
@@ -196,72 +188,61 @@ impl Env<'_> {
         self.same_type(function, args, 1, span)
     }
 
-    fn one_argument(&mut self, function: Function, mut args: Vec<TExpr>, name: &Name, span: Span) -> TExpr {
-        let wrong = |env: &mut Self, ty: &Ty| {
-            let message = format!("`{}` does not take {}", name.text, env.show(ty));
-            env.error(codes::TYPE, span, message);
-            env.unknown_expr(span)
+    /// Brings arguments to what is taken, one by one.
+    fn each_argument(
+        &mut self,
+        function: Function,
+        args: Vec<TExpr>,
+        (takes, gives): ([Option<Takes>; 2], Gives),
+        name: &Name,
+        span: Span,
+    ) -> TExpr {
+        let mut given = Vec::new();
+        for (arg, takes) in args.into_iter().zip(takes.into_iter().flatten()) {
+            match self.taken(arg, takes) {
+                Ok(arg) => given.push(arg),
+                Err(ty) => {
+                    let message = format!("`{}` does not take {}", name.text, self.show(&ty));
+                    self.error(codes::TYPE, span, message);
+                    return self.unknown_expr(span);
+                }
+            }
+        }
+        let ty = match gives {
+            Gives::Elem(elem) => Ty::Elem(elem),
+            Gives::First => given.first().map_or(Ty::Unknown(None), |first| first.ty.clone()),
+            Gives::Nothing => {
+                self.error(codes::TYPE, span, format!("`{}` has no value", name.text));
+                return self.unknown_expr(span);
+            }
         };
-        let ty = match function {
-            Function::Convert(Some(from), to) | Function::FromBcd(from, to) | Function::ToBcd(from, to) => {
-                args[0] = self.coerce(args[0].clone(), &Ty::Elem(from));
-                Ty::Elem(to)
+        TExpr { kind: TKind::Function(function, given), ty, span }
+    }
+
+    /// An argument as it is taken, or its type, if that is not.
+    fn taken(&mut self, arg: TExpr, takes: Takes) -> Result<TExpr, Ty> {
+        let is = |arg: TExpr, fits: bool| if fits { Ok(arg) } else { Err(arg.ty) };
+        match takes {
+            Takes::Elem(elem) => Ok(self.coerce(arg, &Ty::Elem(elem))),
+            Takes::Real => {
+                let to = if arg.ty.elem() == Some(Elem::Real) { Elem::Real } else { Elem::Lreal };
+                Ok(self.coerce(arg, &Ty::Elem(to)))
             }
-            Function::Convert(None, to) => {
-                args[0] = self.settled(args[0].clone());
-                if args[0].ty.elem().is_none() {
-                    return wrong(self, &args[0].ty.clone());
-                }
-                Ty::Elem(to)
+            Takes::Watch => {
+                let fits = arg.ty == Ty::Watch;
+                is(arg, fits)
             }
-            Function::Truncate(from, to) => {
-                args[0] = self.coerce(args[0].clone(), &Ty::Elem(from.unwrap_or(Elem::Lreal)));
-                if !to.is_integer() {
-                    return wrong(self, &Ty::Elem(to));
-                }
-                Ty::Elem(to)
+            Takes::Any | Takes::Number | Takes::Pattern | Takes::Integer => {
+                let arg = self.settled(arg);
+                let fits = arg.ty.elem().is_some_and(|elem| match takes {
+                    Takes::Number => elem.is_number(),
+                    Takes::Pattern => elem.is_bits() || elem.is_integer(),
+                    Takes::Integer => elem.is_integer(),
+                    Takes::Any | Takes::Elem(_) | Takes::Real | Takes::Watch => true,
+                });
+                is(arg, fits)
             }
-            Function::Real(_) => {
-                let to = if args[0].ty.elem() == Some(Elem::Real) { Elem::Real } else { Elem::Lreal };
-                args[0] = self.coerce(args[0].clone(), &Ty::Elem(to));
-                Ty::Elem(to)
-            }
-            // What is moved is itself: whole structures and literals without a type too.
-            Function::Move => return args.remove(0),
-            Function::Abs => {
-                args[0] = self.settled(args[0].clone());
-                let ty = args[0].ty.clone();
-                if !ty.elem().is_some_and(Elem::is_number) {
-                    return wrong(self, &ty);
-                }
-                ty
-            }
-            Function::Shift(_) => {
-                args[0] = self.settled(args[0].clone());
-                args[1] = self.settled(args[1].clone());
-                let (value, count) = (args[0].ty.clone(), args[1].ty.clone());
-                if !value.elem().is_some_and(|e| e.is_bits() || e.is_integer()) {
-                    return wrong(self, &value);
-                }
-                if !count.elem().is_some_and(Elem::is_integer) {
-                    return wrong(self, &count);
-                }
-                value
-            }
-            Function::Since | Function::Restart => {
-                if args[0].ty != Ty::Watch {
-                    return wrong(self, &args[0].ty.clone());
-                }
-                Ty::Elem(Elem::Time)
-            }
-            Function::FirstScan => Ty::BOOL,
-            Function::Ticks => {
-                args[0] = self.coerce(args[0].clone(), &Ty::Elem(Elem::Time));
-                Ty::Elem(Elem::Dint)
-            }
-            _ => Ty::Elem(Elem::Time),
-        };
-        TExpr { kind: TKind::Function(function, args), ty, span }
+        }
     }
 
     fn user_function(&mut self, call: &Call, unit: UnitId, first: Option<TExpr>) -> TExpr {
@@ -433,7 +414,7 @@ impl Env<'_> {
         };
         let mut value = TExpr { kind: TKind::Current, ty, span: name.span };
         if negated {
-            value = self.unary(crate::model::ops::UnaryOp::Not, value, name.span);
+            value = self.unary(UnaryOp::Not, value, name.span);
         }
         let want = target.ty.clone();
         let value = self.coerce(value, &want);

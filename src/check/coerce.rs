@@ -3,7 +3,6 @@
 use super::constant::default_type;
 use super::env::Env;
 use super::typed::{TExpr, TKind, Ty};
-use crate::model::functions::Function;
 use crate::model::ops::{Typing, UnaryOp};
 use crate::model::{Elem, Value};
 use crate::source::{Diagnostic, codes};
@@ -79,8 +78,8 @@ impl Env<'_> {
             TKind::Function(function, args) => {
                 let want = Ty::Elem(elem);
                 // What selects among choices has a type of its own.
-                let selectors = usize::from(matches!(function, Function::Sel | Function::Mux));
-                let typed = |(at, arg)| if at < selectors { arg } else { self.coerce(arg, &want) };
+                let from = function.row().rule.alike_from().unwrap_or(0);
+                let typed = |(at, arg)| if at < from { arg } else { self.coerce(arg, &want) };
                 TKind::Function(function, args.into_iter().enumerate().map(typed).collect())
             }
             other => other,

@@ -4,7 +4,7 @@
 use super::env::{Env, key};
 use super::expr::Access;
 use super::typed::{Place, Root, TExpr, TInit, TInstr, TInstrKind, TKind, Ty, Var};
-use crate::model::functions::Function;
+use crate::model::functions::{Function, Rule};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
     Arg, Block, Call, CoilForm, ContactForm, Element, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, Operand,
@@ -190,12 +190,10 @@ impl Lowering<'_, '_, '_> {
             let named = vars.iter().find(|v| is_named(pin.name.as_ref(), &v.name));
             return named.or(vars.first()).map(|v| v.ty.clone());
         }
-        match Function::from_name(&block.name.text)? {
-            Function::Operator(op) if op.is_comparison() || op.is_logic() => Some(Ty::BOOL),
-            Function::Not | Function::FirstScan => Some(Ty::BOOL),
-            Function::Convert(_, to) | Function::Truncate(_, to) => Some(Ty::Elem(to)),
-            _ => None,
-        }
+        let rule = Function::from_name(&block.name.text)?.row().rule;
+        // Logic that leads back is taken for power.
+        let is_logic = rule == Rule::Not || matches!(rule, Rule::Operator(op) if op.is_logic());
+        if is_logic { Some(Ty::BOOL) } else { rule.result().map(Ty::Elem) }
     }
 
     /// Power as a BOOL value.

@@ -5,7 +5,7 @@ use super::build::{Builder, MOST_GATES, Unfit};
 use super::net::{Gate, Node, Whole};
 use crate::model::functions::{Shift, time_unit};
 use crate::model::ops::FaultKind;
-use crate::model::{Elem, IntShape};
+use crate::model::{Elem, Family, IntShape};
 use crate::scan::{Dimension, One, Op, Reach};
 use std::collections::HashMap;
 
@@ -208,14 +208,14 @@ impl Builder<'_> {
             return if from == to { a } else { self.whole(Whole::Convert(from, to), a, zero) };
         };
         let unit = time_unit;
-        match (from.is_time(), to.is_time()) {
-            (true, true) => a,
-            (true, false) => {
+        match (from.family(), to.family()) {
+            (Family::Time, Family::Time) => a,
+            (Family::Time, _) => {
                 let unit = self.net.constant(unit(from));
                 let number = self.net.add(Gate::Div(IntShape::LONG, a, unit));
                 self.net.add(Gate::Wrap(shape, number))
             }
-            (false, true) => {
+            (_, Family::Time) => {
                 let most = i64::MAX / unit(to);
                 // Of 64 bits without sign what looks negative is too large as well.
                 let least = if of.is_unsigned_64() { 0 } else { -most - i64::from(unit(to) == 1) };
@@ -223,7 +223,7 @@ impl Builder<'_> {
                 let unit = self.net.constant(unit(to));
                 self.net.add(Gate::Mul(IntShape::LONG, a, unit))
             }
-            (false, false) => self.net.add(Gate::Wrap(shape, a)),
+            (_, _) => self.net.add(Gate::Wrap(shape, a)),
         }
     }
 

@@ -89,12 +89,7 @@ impl Lanes {
     pub fn set(&mut self, point: PointId, lane: usize, value: &Value) -> Result<(), PointError> {
         let of = self.machine.point(point);
         let wrong = || PointError::Value { name: of.name.clone(), value: value.to_string() };
-        let slot = match (&of.ty, value) {
-            (PointType::Elem(elem) | PointType::Range(elem, ..), value) => value.to_slot(*elem),
-            (PointType::Enum(_), Value::Enum(number, _)) => Some(*number),
-            _ => None,
-        };
-        let slot = slot.filter(|s| within(&of.ty, *s)).ok_or_else(wrong)?;
+        let slot = of.ty.slot(value, |_| None).filter(|s| within(&of.ty, *s)).ok_or_else(wrong)?;
         if point.0 >= self.first_output || lane >= LANES {
             return Err(wrong());
         }
@@ -112,13 +107,8 @@ impl Lanes {
     #[must_use]
     pub fn get(&self, point: PointId, lane: usize) -> Option<Value> {
         let slot = self.get_slot(point, lane)?;
-        Some(match &self.machine.point(point).ty {
-            PointType::Elem(elem) | PointType::Range(elem, ..) => Value::from_slot(*elem, slot),
-            PointType::Enum(values) => {
-                Value::Enum(slot, values.iter().find(|(_, v)| *v == slot).map(|(n, _)| n.clone()))
-            }
-            PointType::Text => return None,
-        })
+        let ty = &self.machine.point(point).ty;
+        (*ty != PointType::Text).then(|| ty.value(slot, |_| String::new()))
     }
 
     fn get_slot(&self, point: PointId, lane: usize) -> Option<i64> {
@@ -170,15 +160,8 @@ pub(crate) fn input_nodes(net: &mut Net, machine: &Machine) -> Vec<Node> {
 
 /// The smallest and largest value of a type.
 pub(crate) fn limits(ty: &PointType) -> (i64, i64) {
-    match ty {
-        PointType::Elem(elem) => elem.shape().map_or((i64::MIN, i64::MAX), super::range::shape),
-        PointType::Range(_, low, high) => (*low, *high),
-        PointType::Enum(values) => {
-            let numbers = values.iter().map(|(_, n)| *n);
-            (numbers.clone().min().unwrap_or(0), numbers.max().unwrap_or(0))
-        }
-        PointType::Text => (0, 0),
-    }
+    let unlimited = if *ty == PointType::Text { (0, 0) } else { (i64::MIN, i64::MAX) };
+    ty.limits().unwrap_or(unlimited)
 }
 
 fn within(ty: &PointType, value: i64) -> bool {

@@ -1,7 +1,7 @@
 //! Walking over what programs say, with what is wanted at each place: a bit or a word. Reading and writing a dialect
 //! walk the same way, so that a bare mention of a device means the same in both directions.
 
-use crate::model::functions::Function;
+use crate::model::functions::{Function, Rule};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::sheet::{Device, Role};
 use crate::model::{
@@ -117,12 +117,7 @@ pub(super) fn target(leaves: &mut dyn Leaves, of: &mut Expr) {
 
 /// A call of a function or a block.
 pub(super) fn call(leaves: &mut dyn Leaves, call: &mut Call) {
-    let function = function_of(call);
-    let want = match function {
-        Some(Function::Operator(op)) => operands_of(op, Want::Bit),
-        Some(Function::Not) => Want::Bit,
-        _ => Want::Word,
-    };
+    let want = wanted_by(call);
     let presets: Option<Vec<String>> = leaves.called(&call.callee).map(|device| {
         device.pins.iter().filter(|(role, _)| **role == Role::Preset).map(|(_, pin)| pin.clone()).collect()
     });
@@ -180,10 +175,13 @@ pub(super) fn pin_wants(device: &Device, pin: &Name) -> Want {
     if preset.is_some_and(|p| pin.is(p)) { Want::Word } else { Want::Bit }
 }
 
-fn function_of(call: &Call) -> Option<Function> {
-    match &call.callee.kind {
-        ExprKind::Name(name) => Function::from_name(&name.text),
-        _ => None,
+/// What a call wants of its arguments.
+fn wanted_by(call: &Call) -> Want {
+    let ExprKind::Name(name) = &call.callee.kind else { return Want::Word };
+    match Function::from_name(&name.text).map(|function| function.row().rule) {
+        Some(Rule::Operator(op)) => operands_of(op, Want::Bit),
+        Some(Rule::Not) => Want::Bit,
+        Some(Rule::Same | Rule::Ordered | Rule::Choice(_) | Rule::Each(..)) | None => Want::Word,
     }
 }
 
@@ -215,11 +213,7 @@ fn load_wants(leaves: &dyn Leaves, rest: &[Instr], otherwise: Want) -> Want {
         match &instr.kind {
             InstrKind::Op(op, ..) => return operands_of(*op, Want::Bit),
             InstrKind::Function(call, _) => {
-                return match function_of(call) {
-                    Some(Function::Operator(op)) => operands_of(op, Want::Bit),
-                    Some(Function::Not) => Want::Bit,
-                    _ => Want::Word,
-                };
+                return wanted_by(call);
             }
             InstrKind::Store(_, to) => return leaves.wanted_by(to),
             InstrKind::Empty | InstrKind::Call(When::Always, _) => {}

@@ -51,6 +51,6 @@ pub use diagram::{
 pub use instr::{FunctionForm, Instr, InstrKind, When};
 pub use time::{Duration, Instant, ScanNumber};
 pub use tree::*;
-pub use types::{Elem, IntShape, Outside};
+pub use types::{Elem, Family, IntShape, Outside};
 pub use value::{Value, format_duration};
 pub use visit::Walk;

@@ -4,7 +4,7 @@
 //! nanoseconds, REAL and LREAL as the bits of an `f64` (a REAL is rounded to `f32` after every operation, which
 //! for these operations gives the same as computing in `f32`).
 
-use super::{Elem, IntShape};
+use super::{Elem, Family, IntShape};
 use serde::Serialize;
 use std::fmt;
 
@@ -202,27 +202,24 @@ impl BinaryOp {
     #[must_use]
     pub fn typing(self, left: Elem, right: Elem) -> Option<Typing> {
         use BinaryOp::*;
+        use Family::{Int, Real, Time};
         let same = |result: Option<Elem>| {
             let joined = left.join(right)?;
             Some(Typing { left: joined, right: joined, result: result.unwrap_or(joined) })
         };
         let ok = |test: fn(Elem) -> bool| test(left) && test(right);
-        match self {
-            And | Or | Xor if ok(Elem::is_bits) => same(None),
-            Eq | Ne | Lt | Le | Gt | Ge => same(Some(Elem::Bool)),
-            Add | Sub if ok(Elem::is_number) || ok(Elem::is_time) => same(None),
-            Mul if ok(Elem::is_number) => same(None),
-            Div if ok(Elem::is_number) => same(None),
-            Mul | Div if left.is_time() && right.is_integer() => {
-                Some(Typing { left, right: Elem::Lint, result: left }).filter(|_| right != Elem::Ulint)
-            }
-            Mul | Div if left.is_time() && right.is_real() => Some(Typing { left, right: Elem::Lreal, result: left }),
-            Mod if ok(Elem::is_integer) => same(None),
-            Power if left.is_real() && right.is_number() => {
+        match (self, left.family(), right.family()) {
+            (And | Or | Xor, ..) => same(None).filter(|_| ok(Elem::is_bits)),
+            (Eq | Ne | Lt | Le | Gt | Ge, ..) => same(Some(Elem::Bool)),
+            (Add | Sub, Time, Time) => same(None),
+            (Mul | Div, Time, Int) if right != Elem::Ulint => Some(Typing { left, right: Elem::Lint, result: left }),
+            (Mul | Div, Time, Real) => Some(Typing { left, right: Elem::Lreal, result: left }),
+            (Add | Sub | Mul | Div, ..) => same(None).filter(|_| ok(Elem::is_number)),
+            (Mod, ..) => same(None).filter(|_| ok(Elem::is_integer)),
+            (Power, Real, Int | Real) if !matches!(right, Elem::Lint | Elem::Ulint) => {
                 Some(Typing { left: Elem::Lreal, right: Elem::Lreal, result: left })
-                    .filter(|_| !matches!(right, Elem::Lint | Elem::Ulint))
             }
-            _ => None,
+            (Power, ..) => None,
         }
     }
 }

@@ -28,6 +28,23 @@ pub enum Elem {
     Ltime,
 }
 
+/// What kind of value a type has, whatever its width.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Family {
+    /// BOOL.
+    Bool,
+    /// BYTE to LWORD.
+    Bits,
+    /// SINT to ULINT.
+    Int,
+    /// REAL and LREAL.
+    Real,
+    /// TIME and LTIME.
+    Time,
+    /// STRING, which is no elementary type.
+    Text,
+}
+
 /// How an integer-like value sits in a 64-bit slot: its width, and whether the top bit is a sign.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct IntShape {
@@ -150,10 +167,23 @@ impl Elem {
         Some(IntShape { bits, signed })
     }
 
+    /// What kind of value it has.
+    #[must_use]
+    pub const fn family(self) -> Family {
+        match self {
+            Elem::Bool => Family::Bool,
+            Elem::Byte | Elem::Word | Elem::Dword | Elem::Lword => Family::Bits,
+            Elem::Sint | Elem::Int | Elem::Dint | Elem::Lint => Family::Int,
+            Elem::Usint | Elem::Uint | Elem::Udint | Elem::Ulint => Family::Int,
+            Elem::Real | Elem::Lreal => Family::Real,
+            Elem::Time | Elem::Ltime => Family::Time,
+        }
+    }
+
     /// SINT to ULINT.
     #[must_use]
     pub const fn is_integer(self) -> bool {
-        self.is_signed_integer() || matches!(self, Elem::Usint | Elem::Uint | Elem::Udint | Elem::Ulint)
+        matches!(self.family(), Family::Int)
     }
 
     /// SINT to LINT.
@@ -165,25 +195,25 @@ impl Elem {
     /// REAL or LREAL.
     #[must_use]
     pub const fn is_real(self) -> bool {
-        matches!(self, Elem::Real | Elem::Lreal)
+        matches!(self.family(), Family::Real)
     }
 
     /// An integer or a real.
     #[must_use]
     pub const fn is_number(self) -> bool {
-        self.is_integer() || self.is_real()
+        matches!(self.family(), Family::Int | Family::Real)
     }
 
     /// BOOL or a bit string.
     #[must_use]
     pub const fn is_bits(self) -> bool {
-        matches!(self, Elem::Bool | Elem::Byte | Elem::Word | Elem::Dword | Elem::Lword)
+        matches!(self.family(), Family::Bool | Family::Bits)
     }
 
     /// TIME or LTIME.
     #[must_use]
     pub const fn is_time(self) -> bool {
-        matches!(self, Elem::Time | Elem::Ltime)
+        matches!(self.family(), Family::Time)
     }
 
     /// True if a value of `self` is taken where `other` is wanted, without a conversion function.

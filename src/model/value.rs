@@ -1,6 +1,6 @@
 //! Values as the outside sees them: inputs given, outputs read, constants of a program.
 
-use super::{Duration, Elem};
+use super::{Duration, Elem, Family, ops};
 use std::fmt;
 
 /// A value of an elementary type, an enumeration or a string.
@@ -24,28 +24,28 @@ impl Value {
     /// The value a slot of an elementary type holds.
     #[must_use]
     pub fn from_slot(elem: Elem, slot: i64) -> Value {
-        match elem {
-            Elem::Bool => Value::Bool(slot != 0),
-            Elem::Real | Elem::Lreal => Value::Real(f64::from_bits(slot as u64)),
-            Elem::Time | Elem::Ltime => Value::Time(Duration::from_nanos(slot)),
-            _ => Value::Int(elem.shape().map_or(0, |s| s.number(slot))),
+        match elem.family() {
+            Family::Bool => Value::Bool(slot != 0),
+            Family::Real => Value::Real(f64::from_bits(slot as u64)),
+            Family::Time => Value::Time(Duration::from_nanos(slot)),
+            Family::Bits | Family::Int => Value::Int(elem.shape().map_or(0, |s| s.number(slot))),
+            Family::Text => Value::Text(String::new()),
         }
     }
 
     /// The slot of an elementary type that holds this value; `None` if it does not fit.
     #[must_use]
     pub fn to_slot(&self, elem: Elem) -> Option<i64> {
-        match (self, elem) {
-            (Value::Bool(b), Elem::Bool) => Some(i64::from(*b)),
-            (Value::Real(r), Elem::Real) => Some(f64::from(*r as f32).to_bits() as i64),
-            (Value::Real(r), Elem::Lreal) => Some(r.to_bits() as i64),
-            (Value::Int(i), Elem::Real | Elem::Lreal) => Value::Real(*i as f64).to_slot(elem),
-            (Value::Time(t), Elem::Time | Elem::Ltime) => Some(t.nanos()),
-            (Value::Int(i), _) if !elem.is_time() => {
+        match (elem.family(), self) {
+            (Family::Bool, Value::Bool(b)) => Some(i64::from(*b)),
+            (Family::Real, Value::Real(r)) => Some(ops::round(elem == Elem::Real, *r).to_bits() as i64),
+            (Family::Real, Value::Int(i)) => Value::Real(*i as f64).to_slot(elem),
+            (Family::Time, Value::Time(t)) => Some(t.nanos()),
+            (Family::Bool | Family::Bits | Family::Int, Value::Int(i)) => {
                 let (low, high) = elem.shape()?.range();
                 (low..=high).contains(i).then_some(*i as i64)
             }
-            _ => None,
+            (Family::Bool | Family::Bits | Family::Int | Family::Real | Family::Time | Family::Text, _) => None,
         }
     }
 
@@ -53,17 +53,18 @@ impl Value {
     #[must_use]
     pub fn parse(elem: Elem, text: &str) -> Option<Value> {
         let text = text.trim();
-        let value = match elem {
-            Elem::Bool => match text {
+        let value = match elem.family() {
+            Family::Bool => match text {
                 "0" => Value::Bool(false),
                 "1" => Value::Bool(true),
                 _ if text.eq_ignore_ascii_case("true") => Value::Bool(true),
                 _ if text.eq_ignore_ascii_case("false") => Value::Bool(false),
                 _ => return None,
             },
-            Elem::Real | Elem::Lreal => Value::Real(text.parse().ok()?),
-            Elem::Time | Elem::Ltime => Value::Time(Duration::read_milliseconds(text)?),
-            _ => Value::Int(text.parse().ok()?),
+            Family::Real => Value::Real(text.parse().ok()?),
+            Family::Time => Value::Time(Duration::read_milliseconds(text)?),
+            Family::Bits | Family::Int => Value::Int(text.parse().ok()?),
+            Family::Text => return None,
         };
         value.to_slot(elem).map(|_| value)
     }
@@ -75,7 +76,7 @@ impl Value {
     pub fn cell(&self) -> String {
         match self {
             Value::Time(time) => time.milliseconds_text(),
-            other => other.to_string(),
+            Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_) => self.to_string(),
         }
     }
 }

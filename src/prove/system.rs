@@ -2,7 +2,7 @@
 
 use super::proviso::{Proviso, most, multiples, outset, pinned, ticks};
 use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Net, Node, Place, Plan, Plane, Role, Simulator, Word, plan};
-use crate::model::{Duration, IntShape, format_duration};
+use crate::model::{Duration, Family, IntShape, format_duration};
 use crate::scan::{PointType, ScanTime};
 use crate::twin::{Assumption, Both, Stimuli, Timing, Twin};
 use rayon::prelude::*;
@@ -268,8 +268,8 @@ impl System {
             let (side, slot) = register.slot?;
             let machine = [&twin.left.machine, &twin.right.machine][side];
             let point = machine.points().iter().find(|p| p.slot == slot)?;
-            let is_time = matches!(point.ty, PointType::Elem(elem) if elem.is_time());
-            let is_whole = matches!(point.ty, PointType::Elem(elem) if elem.is_integer());
+            let family = if let PointType::Elem(elem) = &point.ty { Some(elem.family()) } else { None };
+            let (is_time, is_whole) = (family == Some(Family::Time), family == Some(Family::Int));
             Some(Name { side, name: point.name.clone(), is_time, is_whole, per: register.per })
         };
         let names = plan.registers.iter().map(|kept| name(kept.id)).collect();

@@ -16,6 +16,7 @@ mod seen;
 mod stimulus;
 mod tape;
 mod trace;
+mod values;
 mod verify;
 mod waves;
 
@@ -266,27 +267,17 @@ impl Controller {
 
     pub(crate) fn slot_value(&mut self, point: PointId, value: &Value) -> Result<i64, PointError> {
         let point = self.machine.point(point);
-        let slot = match (&point.ty, value) {
-            (PointType::Elem(elem), value) => value.to_slot(*elem),
-            (PointType::Range(elem, low, high), value) => value.to_slot(*elem).filter(|s| (*low..=*high).contains(s)),
-            (PointType::Enum(_), Value::Enum(number, _)) => Some(*number),
-            (PointType::Text, Value::Text(text)) => Some(self.state.texts.insert_full(text.clone()).0 as i64),
-            _ => None,
-        };
+        let texts = &mut self.state.texts;
+        let slot = point.ty.slot(value, |text| Some(texts.insert_full(text.to_string()).0 as i64));
         slot.ok_or_else(|| PointError::Value { name: point.name.clone(), value: value.to_string() })
     }
 
     /// The value of a point: of an output as the outside sees it, of all else as it is now.
     #[must_use]
     pub fn get(&self, point: PointId) -> Value {
-        let slot = self.get_slot(point);
-        match &self.machine.point(point).ty {
-            PointType::Elem(elem) | PointType::Range(elem, ..) => Value::from_slot(*elem, slot),
-            PointType::Enum(values) => {
-                Value::Enum(slot, values.iter().find(|(_, v)| *v == slot).map(|(n, _)| n.clone()))
-            }
-            PointType::Text => Value::Text(self.state.texts.get_index(slot as usize).cloned().unwrap_or_default()),
-        }
+        let texts = &self.state.texts;
+        let ty = &self.machine.point(point).ty;
+        ty.value(self.get_slot(point), |text| texts.get_index(text as usize).cloned().unwrap_or_default())
     }
 
     /// As [`Controller::get`], by name.

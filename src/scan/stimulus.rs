@@ -4,7 +4,7 @@
 //! `@controller`, may hold `power-cycle`, `stop` or `run` for what happens to the controller itself at that time, and
 //! another, `@force`, what is forced from then on: `Alarm=1;Level=12`, and a name alone, `Alarm`, where that ends.
 
-use super::{Direction, Machine, PointId, PointType};
+use super::{Direction, Machine, PointId};
 use crate::model::{Duration, Value};
 
 /// What happens to the controller itself.
@@ -267,17 +267,6 @@ impl Machine {
     /// Reads a cell of CSV as a value of a point.
     #[must_use]
     pub fn parse(&self, point: PointId, cell: &str) -> Option<Value> {
-        match &self.point(point).ty {
-            PointType::Elem(elem) => Value::parse(*elem, cell),
-            PointType::Range(elem, low, high) => {
-                Value::parse(*elem, cell).filter(|v| v.to_slot(*elem).is_some_and(|s| (*low..=*high).contains(&s)))
-            }
-            PointType::Enum(values) => {
-                let number = cell.parse::<i64>().ok();
-                let found = values.iter().find(|(n, v)| n.eq_ignore_ascii_case(cell) || Some(*v) == number)?;
-                Some(Value::Enum(found.1, Some(found.0.clone())))
-            }
-            PointType::Text => Some(Value::Text(cell.to_string())),
-        }
+        self.point(point).ty.parse(cell)
     }
 }

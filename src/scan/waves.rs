@@ -1,7 +1,7 @@
 //! A recorded wave (VCD, IEEE 1364) as a stimulus.
 
 use super::{Direction, Event, Machine, PointId, PointType, Stimulus, StimulusError};
-use crate::model::{Duration, Elem, Value};
+use crate::model::{Duration, Family, Value};
 use std::collections::HashMap;
 
 impl Stimulus {
@@ -77,22 +77,19 @@ fn bits(values: impl Iterator<Item = vcd::Value>) -> Option<Wave> {
 
 impl Wave {
     fn value(&self, ty: &PointType) -> Option<Value> {
-        match (self, ty) {
-            (Wave::Bits(bits), PointType::Elem(Elem::Bool)) => Some(Value::Bool(*bits != 0)),
-            (Wave::Real(real), PointType::Elem(elem)) if elem.is_real() => Some(Value::Real(*real)),
-            (Wave::Bits(bits), PointType::Elem(elem)) if elem.is_time() => {
-                Some(Value::Time(Duration::from_nanos(*bits as i64)))
-            }
-            (Wave::Bits(bits), PointType::Elem(elem) | PointType::Range(elem, ..)) => {
-                let shape = elem.shape()?;
-                // A signed number of fewer bits than the wave has was written with its sign in front.
-                let number = if shape.signed { i128::from(*bits as i64) } else { i128::from(*bits) };
-                let value = Value::Int(number);
-                value.to_slot(*elem).map(|_| value)
-            }
-            (Wave::Bits(bits), PointType::Enum(_)) => Some(Value::Enum(*bits as i64, None)),
-            _ => None,
-        }
+        let bits = match (self, ty.family()) {
+            (Wave::Real(real), Family::Real) => return Some(Value::Real(*real)),
+            (Wave::Real(_), _) | (Wave::Bits(_), Family::Real | Family::Text) => return None,
+            (Wave::Bits(bits), Family::Bool) => return Some(Value::Bool(*bits != 0)),
+            (Wave::Bits(bits), Family::Time) => return Some(Value::Time(Duration::from_nanos(*bits as i64))),
+            (Wave::Bits(bits), Family::Bits | Family::Int) => *bits,
+        };
+        // Of an enumeration any number is taken.
+        let Some(elem) = ty.elem() else { return Some(Value::Enum(bits as i64, None)) };
+        // A signed number of fewer bits than the wave has was written with its sign in front.
+        let number = if elem.shape()?.signed { i128::from(bits as i64) } else { i128::from(bits) };
+        let value = Value::Int(number);
+        value.to_slot(elem).map(|_| value)
     }
 }
 

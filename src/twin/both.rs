@@ -6,8 +6,8 @@ use super::reading;
 use super::{Assumption, Law, Mapping, Pair, Tolerance, Twin};
 use crate::circuit::{Gate, Net, Node, Probed, Scanned, Unfit, Unread, Whole, add_version, limits, undivided};
 use crate::model::ops::BinaryOp;
-use crate::model::{Elem, IntShape};
-use crate::scan::{Direction, Machine, PointType};
+use crate::model::{Elem, Family, IntShape};
+use crate::scan::{Direction, Machine};
 
 /// One scan of both versions.
 pub(crate) struct Both {
@@ -124,7 +124,7 @@ impl Both {
             let same = match pair.tolerance {
                 // They are compared from when both have run a whole scan.
                 Tolerance::Exact => {
-                    let is_real = matches!(machines[0].point(pair.left).ty, PointType::Elem(elem) if elem.is_real());
+                    let is_real = machines[0].point(pair.left).ty.family() == Family::Real;
                     let same = if is_real { same_real(&mut net, a, b) } else { net.equal(a, b) };
                     let same = net.and(is_held, same);
                     net.or(waits, same)
@@ -223,13 +223,13 @@ fn begin(net: &mut Net, twin: &Twin<'_>, outset: &Outset, pair: &Pair) -> Node {
     let machine = &twin.left.machine;
     let point = machine.point(pair.left);
     let rest = net.constant(pair.rest.unwrap_or_else(|| machine.initial(point)));
-    let is_bool = matches!(point.ty, PointType::Elem(Elem::Bool));
+    let is_bool = point.ty.family() == Family::Bool;
     if outset.begin == Begin::Opposite && is_bool && range(twin, pair) == (0, 1) { net.not(rest) } else { rest }
 }
 
 /// Whether a pair of points is of whole numbers.
 pub(crate) fn is_whole(left: &Machine, pair: &Pair) -> bool {
-    matches!(left.point(pair.left).ty, PointType::Elem(elem) | PointType::Range(elem, ..) if elem.is_integer())
+    left.point(pair.left).ty.elem().is_some_and(Elem::is_integer)
 }
 
 /// Whether one of two numbers is below 0 or above the most.
@@ -253,8 +253,8 @@ pub(super) fn range(twin: &Twin<'_>, pair: &Pair) -> (i64, i64) {
     let ty = &twin.left.machine.point(pair.left).ty;
     let (low, high) = limits(ty);
     let wanted = match (pair.range, ty) {
-        (Some(_), PointType::Elem(Elem::Real | Elem::Lreal)) | (None, _) => (low, high),
-        (Some((a, b)), _) => (low.max(a), high.min(b)),
+        (Some((a, b)), ty) if ty.family() != Family::Real => (low.max(a), high.min(b)),
+        (Some(_) | None, _) => (low, high),
     };
     let rest = pair.rest.unwrap_or_else(|| twin.left.machine.initial(twin.left.machine.point(pair.left)));
     pair.mapping.domain(pair.types(twin.machines()), wanted).unwrap_or((rest, rest))

@@ -330,9 +330,7 @@ impl TwinFile {
         }
         let value = |pair: &super::Pair, text: &str, ty: &PointType| {
             let value = left.machine.parse(pair.left, text.trim());
-            value
-                .and_then(|v| super::scenario::slot(ty, &v))
-                .ok_or_else(|| format!("`{}` is not a value of it", text.trim()))
+            value.and_then(|v| ty.slot(&v, |_| None)).ok_or_else(|| format!("`{}` is not a value of it", text.trim()))
         };
         for (name, text) in &self.rest {
             set(name, &|pair, ty| {

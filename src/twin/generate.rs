@@ -6,7 +6,7 @@ use super::both::range;
 use super::scenario::{Act, Change, Scenario};
 use super::vocabulary::Vocabulary;
 use super::{Pair, Timing, Twin};
-use crate::model::{Elem, ops};
+use crate::model::{Elem, Family, ops};
 use crate::scan::{PointType, Power};
 use fastrand::Rng;
 
@@ -239,13 +239,13 @@ fn input(twin: &Twin<'_>, pair: &Pair, found: &Vocabulary) -> Input {
             return Input::Number { good: (0..twin.texts.len() as i64).collect(), low: 0, high: 0 };
         }
     };
-    if elem.is_real() {
-        return real_input(pair, elem == Elem::Real, found);
-    }
+    let (constants, step) = match elem.family() {
+        Family::Real => return real_input(pair, elem == Elem::Real, found),
+        Family::Time => (&found.times, 1_000_000),
+        Family::Bool | Family::Bits | Family::Int | Family::Text => (&found.numbers, 1),
+    };
     // What both types hold; of 64 bits without a sign the upper half looks negative.
     let (low, high) = range(twin, pair);
-    let constants = if elem.is_time() { &found.times } else { &found.numbers };
-    let step = if elem.is_time() { 1_000_000 } else { 1 };
     let mut good: Vec<i64> = constants
         .iter()
         .flat_map(|c| [c.wrapping_sub(step), *c, c.wrapping_add(step)])

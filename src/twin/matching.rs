@@ -1,8 +1,8 @@
 //! Outputs that need not agree in every scan: the same sequence of values, each change near its counterpart.
 
 use super::{Tolerance, Twin};
-use crate::model::Duration;
-use crate::scan::{Controller, PointType};
+use crate::model::{Duration, Family};
+use crate::scan::Controller;
 use serde::{Deserialize, Serialize};
 use std::collections::VecDeque;
 
@@ -118,8 +118,8 @@ impl Matcher {
 fn seen(twin: &Twin<'_>, controller: &Controller, side: usize, pair: &super::Pair) -> i64 {
     let point = if side == 0 { pair.left } else { pair.right };
     let slot = controller.get_slot(point);
-    match &controller.machine().point(point).ty {
-        PointType::Elem(elem) if elem.is_real() => {
+    match controller.machine().point(point).ty.family() {
+        Family::Real => {
             let value = f64::from_bits(slot as u64);
             if value == 0.0 {
                 0
@@ -129,12 +129,14 @@ fn seen(twin: &Twin<'_>, controller: &Controller, side: usize, pair: &super::Pai
                 slot
             }
         }
-        PointType::Text => {
+        Family::Text => {
             // Strings have numbers of their own on each side; here both sides have those of the twin.
             twin.shown.number(&controller.get(point).to_string())
         }
-        _ if side == 0 => pair.right_of(twin.machines(), slot).unwrap_or(i64::MIN),
-        _ => slot,
+        Family::Bool | Family::Bits | Family::Int | Family::Time => match side {
+            0 => pair.right_of(twin.machines(), slot).unwrap_or(i64::MIN),
+            _ => slot,
+        },
     }
 }
 

@@ -359,7 +359,7 @@ pub(crate) fn describe_pair(twin: &Twin<'_>, pair: &Pair) -> Vec<String> {
         Mapping::Scaled(by, 1) => out.push(format!("{} is {by} times as much on the right", pair.name)),
         Mapping::Scaled(by, over) => out.push(format!("{} is {by}/{over} of it on the right", pair.name)),
         Mapping::Number | Mapping::Bits | Mapping::Name => {
-            let [left, right] = pair.types(twin.machines()).map(reading::type_name);
+            let [left, right] = pair.types(twin.machines());
             let what = pair::reading_word(pair.mapping).unwrap_or_default();
             out.push(format!("{} is {left} on the left and {right} on the right, of the same {what}", pair.name));
         }

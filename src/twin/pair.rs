@@ -1,6 +1,6 @@
 //! Which input belongs to which, and which output: by name, whatever the case of the letters, or as said.
 
-use super::reading::{self, Mapping, type_name};
+use super::reading::{self, Mapping};
 use super::terminals::Moved;
 use super::{PairError, Version};
 use crate::model::Duration;
@@ -263,14 +263,14 @@ impl Pairing {
         let mapping = match mapping {
             Mapping::Same => reading::only(&p.ty, &q.ty).map_err(|possible| PairError::Reading {
                 names: [p, q].map(|point| point.name.clone()),
-                types: [p, q].map(|point| type_name(&point.ty).to_string()),
+                types: [p, q].map(|point| point.ty.to_string()),
                 asks: asks(&possible),
             })?,
             other if other.fits([&p.ty, &q.ty]) => other,
             _ => {
                 return Err(PairError::Types {
                     names: [p, q].map(|point| point.name.clone()),
-                    types: [p, q].map(|point| type_name(&point.ty).to_string()),
+                    types: [p, q].map(|point| point.ty.to_string()),
                 });
             }
         };
@@ -395,13 +395,7 @@ impl Pairing {
                 let other = other.filter(|(id, _)| !pairs.iter().any(|p| p.right == *id));
                 let (why, hint, matters) = match other {
                     Some((other, p)) => {
-                        let types = format!(
-                            "{} in {} and {} in {}",
-                            type_name(&point.ty),
-                            left.name,
-                            type_name(&p.ty),
-                            right.name
-                        );
+                        let types = format!("{} in {} and {} in {}", point.ty, left.name, p.ty, right.name);
                         let possible = reading::only(&point.ty, &p.ty).err().unwrap_or_default();
                         let matters = !is_input || reads(left, id) || reads(right, other);
                         (types, format!("{}{}", asks(&possible), enum_numbers(&point.ty, &p.ty)), matters)

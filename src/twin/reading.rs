@@ -1,6 +1,6 @@
 //! How a value of one side is read on the other: the same, by its number, by its bits, by its name, inverted or scaled.
 
-use crate::model::{Elem, IntShape};
+use crate::model::{Elem, Family, IntShape};
 use crate::scan::PointType;
 use serde::Serialize;
 
@@ -125,19 +125,14 @@ pub(super) fn only(from: &PointType, to: &PointType) -> Result<Mapping, Vec<Mapp
         let [(low, high), (least, most)] = [range(a), range(b)];
         least <= low && high <= most
     };
-    let kind = |ty: &PointType| match ty {
-        PointType::Elem(elem) | PointType::Range(elem, ..) => Some(*elem),
-        PointType::Enum(_) | PointType::Text => None,
-    };
-    let (Some(a), Some(b)) = (kind(from), kind(to)) else { return Err(possible()) };
-    let bits = |elem: Elem| elem.is_bits() && elem != Elem::Bool;
-    let one = match () {
-        () if a.is_real() && b.is_real() => Some(Mapping::Number),
-        () if a.is_time() && b.is_time() => Some(Mapping::Number),
-        () if bits(a) && bits(b) => Some(Mapping::Number),
-        () if a.is_integer() && b.is_integer() && (holds(from, to) || holds(to, from)) => Some(Mapping::Number),
-        () if a.is_integer() && bits(b) || bits(a) && b.is_integer() => Some(Mapping::Bits),
-        () => None,
+    let (Some(a), Some(b)) = (from.elem(), to.elem()) else { return Err(possible()) };
+    let one = match (a.family(), b.family()) {
+        (Family::Real, Family::Real) | (Family::Time, Family::Time) | (Family::Bits, Family::Bits) => {
+            Some(Mapping::Number)
+        }
+        (Family::Int, Family::Int) => (holds(from, to) || holds(to, from)).then_some(Mapping::Number),
+        (Family::Int, Family::Bits) | (Family::Bits, Family::Int) => Some(Mapping::Bits),
+        (Family::Bool | Family::Bits | Family::Int | Family::Real | Family::Time | Family::Text, _) => None,
     };
     one.filter(|m| m.fits([from, to])).ok_or_else(possible)
 }
@@ -162,7 +157,10 @@ fn both_enums(a: &PointType, b: &PointType) -> bool {
 }
 
 fn is_whole(ty: &PointType) -> bool {
-    matches!(ty, PointType::Elem(e) | PointType::Range(e, ..) if !e.is_real() && *e != Elem::Bool)
+    ty.elem().is_some_and(|elem| match elem.family() {
+        Family::Bits | Family::Int | Family::Time => true,
+        Family::Bool | Family::Real | Family::Text => false,
+    })
 }
 
 /// REAL to LREAL; the other way a value may be between two that REAL has.
@@ -171,30 +169,22 @@ fn widens(from: &PointType, to: &PointType) -> bool {
 }
 
 fn is_real(ty: &PointType) -> bool {
-    matches!(ty, PointType::Elem(e) if e.is_real())
+    ty.family() == Family::Real
 }
 
 /// The shape of the numbers of a type.
 pub(super) fn shape(ty: &PointType) -> Option<IntShape> {
-    match ty {
-        PointType::Elem(elem) | PointType::Range(elem, ..) => elem.shape(),
-        PointType::Enum(_) | PointType::Text => None,
-    }
+    ty.elem()?.shape()
 }
 
 /// The least and the largest number of a type.
 fn range(ty: &PointType) -> (i128, i128) {
     match ty {
         PointType::Elem(elem) => elem.shape().map_or((0, 0), IntShape::range),
-        PointType::Range(elem, low, high) => {
-            let number = |slot: i64| elem.shape().map_or(i128::from(slot), |s| s.number(slot));
-            (number(*low), number(*high))
+        PointType::Range(..) | PointType::Enum(_) | PointType::Text => {
+            let (low, high) = ty.limits().unwrap_or((0, 0));
+            (number(ty, low), number(ty, high))
         }
-        PointType::Enum(values) => {
-            let numbers = values.iter().map(|(_, v)| i128::from(*v));
-            (numbers.clone().min().unwrap_or(0), numbers.max().unwrap_or(0))
-        }
-        PointType::Text => (0, 0),
     }
 }
 
@@ -213,17 +203,4 @@ fn slot(ty: &PointType, number: i128) -> Option<i64> {
     }
     let (low, high) = range(ty);
     (low..=high).contains(&number).then_some(number as i64)
-}
-
-/// A type as it is written.
-pub(super) fn type_name(ty: &PointType) -> String {
-    match ty {
-        PointType::Elem(elem) => elem.name().to_string(),
-        PointType::Range(elem, low, high) => format!("{} ({low}..{high})", elem.name()),
-        PointType::Enum(values) => {
-            let names: Vec<&str> = values.iter().map(|(n, _)| n.as_str()).collect();
-            format!("({})", names.join(", "))
-        }
-        PointType::Text => "STRING".to_string(),
-    }
 }

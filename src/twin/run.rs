@@ -5,7 +5,7 @@ use super::rules::Watch;
 use super::scenario::{Leaf, Scenario};
 use super::timing::Pace;
 use super::{Change, Mapping, Tolerance, Twin, What};
-use crate::model::{Duration, Instant, Value};
+use crate::model::{Duration, Family, Instant, Value};
 use crate::scan::{Controller, PointType, Power};
 
 /// Where two versions part.
@@ -303,14 +303,14 @@ fn differs(twin: &Twin<'_>, controllers: &[Controller; 2], output: usize) -> boo
     if pair.unwired {
         return left.get_slot(pair.left) != 0;
     }
-    match twin.left.machine.point(pair.left).ty {
-        PointType::Text => left.get(pair.left) != right.get(pair.right),
-        PointType::Elem(elem) if elem.is_real() => {
+    match twin.left.machine.point(pair.left).ty.family() {
+        Family::Text => left.get(pair.left) != right.get(pair.right),
+        Family::Real => {
             // The same number, or both no number.
             let [a, b] = [left.get_slot(pair.left), right.get_slot(pair.right)].map(|s| f64::from_bits(s as u64));
             !(a == b || (a.is_nan() && b.is_nan()))
         }
-        PointType::Elem(_) | PointType::Range(..) | PointType::Enum(_) => {
+        Family::Bool | Family::Bits | Family::Int | Family::Time => {
             pair.right_of(twin.machines(), left.get_slot(pair.left)) != Some(right.get_slot(pair.right))
         }
     }

@@ -183,10 +183,7 @@ impl Scenario {
             for (point, given) in &event.set {
                 let input = twin.pairing.inputs.iter().position(|p| p.left == *point);
                 let ty = &twin.left.machine.point(*point).ty;
-                let value = match (ty, given) {
-                    (PointType::Text, Value::Text(text)) => Some(twin.texts.number(text)),
-                    (ty, given) => slot(ty, given),
-                };
+                let value = ty.slot(given, |text| Some(twin.texts.number(text)));
                 if let (Some(input), Some(value)) = (input, value) {
                     acts.push(Act::Set(Change { input, value }));
                 }
@@ -285,28 +282,12 @@ fn tidy_body(body: &mut Vec<Act>) {
 
 /// A value of the left version's point.
 pub(super) fn value(twin: &Twin<'_>, point: PointId, slot: i64) -> Value {
-    match &twin.left.machine.point(point).ty {
-        PointType::Text => Value::Text(twin.texts.get(slot)),
-        ty => value_of(ty, slot),
-    }
+    twin.left.machine.point(point).ty.value(slot, |text| twin.texts.get(text))
 }
 
 /// What sits in memory as a value; of a string nothing is known.
 pub(super) fn value_of(ty: &PointType, slot: i64) -> Value {
-    match ty {
-        PointType::Elem(elem) | PointType::Range(elem, ..) => Value::from_slot(*elem, slot),
-        PointType::Enum(values) => Value::Enum(slot, values.iter().find(|(_, v)| *v == slot).map(|(n, _)| n.clone())),
-        PointType::Text => Value::Text(String::new()),
-    }
-}
-
-/// How a value sits in memory; `None` for strings, and where it does not fit.
-pub(super) fn slot(ty: &PointType, value: &Value) -> Option<i64> {
-    match (ty, value) {
-        (PointType::Elem(elem) | PointType::Range(elem, ..), value) => value.to_slot(*elem),
-        (PointType::Enum(_), Value::Enum(number, _)) => Some(*number),
-        _ => None,
-    }
+    ty.value(slot, |_| String::new())
 }
 
 /// Acts in order, repetitions unrolled.

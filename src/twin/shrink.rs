@@ -3,6 +3,7 @@
 use super::run::Waits;
 use super::scenario::{Act, Change, tidy};
 use super::{Scenario, Twin};
+use crate::model::Family;
 use crate::scan::PointType;
 
 /// Replays that shrinking may take, so that it ends on the slowest of programs too.
@@ -236,8 +237,11 @@ impl Shrinker<'_> {
         within
             && match &self.twin.left.machine.point(pair.left).ty {
                 // A time is said in milliseconds, and no shorter by fractions of one.
-                PointType::Elem(elem) if elem.is_time() => value % 1_000_000 == 0,
-                PointType::Elem(elem) => !elem.is_real(),
+                PointType::Elem(elem) => match elem.family() {
+                    Family::Time => value % 1_000_000 == 0,
+                    Family::Bool | Family::Bits | Family::Int => true,
+                    Family::Real | Family::Text => false,
+                },
                 PointType::Range(_, low, high) => (*low..=*high).contains(&value),
                 PointType::Enum(values) => values.iter().any(|(_, v)| *v == value),
                 PointType::Text => false,

@@ -3,7 +3,7 @@
 use super::{Law, Twin, Version};
 use crate::check::Checked;
 use crate::check::typed::{Code, TExpr, TInit, TKind, TStmt, TStmtKind, Ty, UnitId, walk_block, walk_list};
-use crate::model::Elem;
+use crate::model::{Elem, Family};
 use std::collections::BTreeSet;
 
 /// Constants found in both versions.
@@ -119,11 +119,11 @@ impl Vocabulary {
     }
 
     fn constant(&mut self, ty: &Ty, slot: i64) {
-        match ty.elem() {
-            Some(elem) if elem.is_time() => self.times.push(slot),
-            Some(Elem::Bool) | None => {}
-            Some(Elem::Real | Elem::Lreal) => self.reals.push(f64::from_bits(slot as u64)),
-            Some(_) => self.numbers.push(slot),
+        match ty.elem().map(Elem::family) {
+            Some(Family::Time) => self.times.push(slot),
+            Some(Family::Real) => self.reals.push(f64::from_bits(slot as u64)),
+            Some(Family::Bits | Family::Int) => self.numbers.push(slot),
+            Some(Family::Bool | Family::Text) | None => {}
         }
     }
 

@@ -444,7 +444,7 @@ fn is_anonymous(function: Option<Function>, pin: &str) -> bool {
     if matches!(function, Some(Function::Operator(_))) {
         return true;
     }
-    match function.map(Function::parameters) {
+    match function.map(|f| f.row().parameters) {
         Some(Parameters::Fixed(names)) => names.len() == 1,
         Some(Parameters::Extensible(names, _)) => names.is_empty(),
         None => false,

@@ -332,7 +332,7 @@ impl Drawer<'_, '_> {
 
 /// The name of an input that a drawing leaves without one.
 fn input_name(function: Option<Function>, position: usize) -> String {
-    match function.map(Function::parameters) {
+    match function.map(|f| f.row().parameters) {
         Some(Parameters::Fixed(names)) if names.len() == 1 => names[0].to_string(),
         Some(parameters) => parameters.name(position).unwrap_or_else(|| format!("IN{}", position + 1)),
         None => format!("IN{}", position + 1),

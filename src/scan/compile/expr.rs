@@ -237,8 +237,8 @@ impl Compiler<'_> {
             Function::ToBcd(_, to) => {
                 self.emit(Op::One { f: One::ToBcd(of, to), d, a: a[0] });
             }
-            // The checker turns these into operators and statements.
-            Function::Operator(_) | Function::Not | Function::Restart => {}
+            // The checker makes operators and statements of these; nothing is run of what would stand for them here.
+            Function::Operator(_) | Function::Not | Function::Restart => self.unknown = Some(function),
         }
     }
 

@@ -10,6 +10,7 @@ use super::op::{Op, Slot};
 use super::tape::{Asked, Dimension, Entry, Reach, Tape};
 use crate::check::typed::{Place, Root, Step, Ty, UnitId};
 use crate::check::{Checked, Probe};
+use crate::model::functions::Function;
 use crate::model::{Edge, Section};
 use crate::source::Span;
 use std::collections::HashMap;
@@ -29,6 +30,9 @@ pub enum BuildError {
     /// A program writes what the outside gives before every scan: which of them a scan reads depends on the controller.
     #[error("`{0}` is given from outside, and a program writes it as well; give the outside a variable of its own")]
     InputWritten(String),
+    /// The engine has no meaning for a function where it stands, which would be a mistake of ours.
+    #[error("the engine cannot run `{0}` here")]
+    Unknown(String),
     /// Laid out in line it has more than 4 million operations.
     #[error("the program has more than 4 million operations when its calls are laid out")]
     Size,
@@ -90,6 +94,8 @@ pub(super) struct Compiler<'c> {
     functions: HashMap<UnitId, Slot>,
     frame: Frame,
     too_large: bool,
+    /// What there is no operation for.
+    unknown: Option<Function>,
 }
 
 /// What the tape and the names on it come from.
@@ -137,6 +143,7 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
         functions: HashMap::new(),
         frame,
         too_large: false,
+        unknown: None,
     };
     compiler.memory.text("");
     compiler.globals();
@@ -156,6 +163,9 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
     let probes = compiler.probes(probes, &programs);
     if compiler.too_large {
         return Err(BuildError::Size);
+    }
+    if let Some(function) = compiler.unknown {
+        return Err(BuildError::Unknown(function.name()));
     }
     let tape = Tape {
         code: compiler.code,

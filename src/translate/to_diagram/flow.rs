@@ -5,7 +5,7 @@
 use super::logic::not;
 use super::{LoopLabels, Writer};
 use crate::check::typed::{TStmtKind, Ty};
-use crate::model::functions::Function;
+use crate::model::functions::{Faults, Function};
 use crate::model::ops::BinaryOp;
 use crate::model::{
     Arg, Call, CaseBranch, CaseLabel, Expr, ExprKind, ForHead, LiteralValue, Operand, Stmt, StmtKind, TypeSpec, Wire,
@@ -89,20 +89,11 @@ impl Writer<'_> {
             ExprKind::Binary(_, left, right) => self.is_risky(left) || self.is_risky(right),
             ExprKind::Call(call) => {
                 let ExprKind::Name(name) = &call.callee.kind else { return true };
-                let total = matches!(
-                    Function::from_name(&name.text),
-                    Some(
-                        Function::Sel
-                            | Function::Max
-                            | Function::Min
-                            | Function::Limit
-                            | Function::Not
-                            | Function::Move
-                            | Function::FirstScan
-                            | Function::ScanTime
-                            | Function::Ticks
-                    )
-                ) || self.is_conversion_of_integers(expr, call);
+                let total = Function::from_name(&name.text).is_some_and(|f| match f.row().faults {
+                    Faults::Never => true,
+                    Faults::UnlessWhole => self.is_of_integers(expr, call),
+                    Faults::Maybe => false,
+                });
                 !total
                     || self.context.is_unit(&name.text)
                     || call.args.iter().any(|arg| match arg {
@@ -113,13 +104,14 @@ impl Writer<'_> {
         }
     }
 
-    /// Between integers and bit strings every value has one to become.
-    fn is_conversion_of_integers(&self, expr: &Expr, call: &Call) -> bool {
-        let ExprKind::Name(name) = &call.callee.kind else { return false };
-        let whole = |e: &Expr| self.type_of(e).and_then(Ty::elem).is_some_and(|e| e.is_integer() || e.is_bits());
-        matches!(Function::from_name(&name.text), Some(Function::Convert(..)))
-            && whole(expr)
-            && matches!(call.args.as_slice(), [Arg::Plain(Operand::Expr(value))] if whole(value))
+    /// Whether all that takes part in a call is integers and bit strings.
+    fn is_of_integers(&self, expr: &Expr, call: &Call) -> bool {
+        self.is_whole(expr)
+            && call.args.iter().all(|arg| matches!(arg, Arg::Plain(Operand::Expr(value)) if self.is_whole(value)))
+    }
+
+    fn is_whole(&self, expr: &Expr) -> bool {
+        self.type_of(expr).and_then(Ty::elem).is_some_and(|e| e.is_integer() || e.is_bits())
     }
 
     // IF.

@@ -153,7 +153,7 @@ impl Writer<'_> {
         let user = self.context.checked.units.iter().position(|u| u.name.eq_ignore_ascii_case(&text));
         let function = if user.is_some() { None } else { Function::from_name(&text) };
         let names: Vec<Option<String>> = (0..call.args.len())
-            .map(|at| match (user, function.map(Function::parameters)) {
+            .map(|at| match (user, function.map(|f| f.row().parameters)) {
                 (Some(unit), _) => self.parameter_names(UnitId(unit as u32)).get(at).cloned(),
                 (None, Some(Parameters::Fixed(names))) if names.len() > 1 => names.get(at).map(|n| (*n).to_string()),
                 (None, Some(parameters @ Parameters::Extensible(names, _))) if !names.is_empty() => parameters.name(at),
@@ -278,20 +278,16 @@ fn literals_typed(call: &Call, elem: Elem) -> Option<Call> {
     if elem == Elem::Bool {
         return None;
     }
-    match Function::from_name(&name.text)? {
-        Function::Sel | Function::Mux => with_types(call, elem),
-        Function::Max | Function::Min | Function::Limit | Function::Abs | Function::Operator(_) => {
-            let mut typed = call.clone();
-            for arg in &mut typed.args {
-                match arg {
-                    Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) if is_open(value) => {
-                        write_type(value, elem);
-                    }
-                    _ => return None,
-                }
-            }
-            Some(typed)
-        }
-        _ => None,
+    if Function::from_name(&name.text)?.row().rule.alike_from()? > 0 {
+        return with_types(call, elem);
     }
+    let mut typed = call.clone();
+    for arg in &mut typed.args {
+        let (Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value))) = arg else { return None };
+        if !is_open(value) {
+            return None;
+        }
+        write_type(value, elem);
+    }
+    Some(typed)
 }

@@ -112,7 +112,7 @@ impl Writer<'_> {
                 .filter(|v| matches!(v.section, Section::Input | Section::InOut))
                 .nth(position)
                 .map(|v| v.name.clone()),
-            (None, Some(function)) => function.parameters().name(position),
+            (None, Some(function)) => function.row().parameters.name(position),
             _ => None,
         };
         let names: Vec<String> = (0..call.args.len()).map(|p| parameter(p).unwrap_or_default()).collect();

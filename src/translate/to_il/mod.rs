@@ -8,7 +8,7 @@ use super::ledger::Entry;
 use super::names::{Namer, name, variable};
 use super::{Context, Translated};
 use crate::check::typed::{Code, TKind, TStmt, TStmtKind, Ty, walk_block};
-use crate::model::functions::Function;
+use crate::model::functions::Rule;
 use crate::model::ops::UnaryOp;
 use crate::model::{
     Arg, Body, Call, Expr, ExprKind, Instr, InstrKind, LiteralValue, Notes, Operand, Section, Stmt, StmtKind, TypeSpec,
@@ -24,7 +24,9 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt]) -> Transl
     if let Code::Block(block) = &context.typed.code {
         super::index(block, &mut typed);
         walk_block(block, &mut |expr| {
-            if matches!(expr.kind, TKind::Function(Function::Sel | Function::Mux, _)) {
+            if let TKind::Function(function, _) = &expr.kind
+                && let Rule::Choice(_) = function.row().rule
+            {
                 choices.insert(expr.span, expr.ty.clone());
             }
         });

@@ -387,7 +387,7 @@ impl Reader<'_> {
             return args;
         };
         let in_order = args.iter().enumerate().all(|(position, arg)| {
-            matches!(arg, Arg::Input(n, _) if function.parameters().position(&n.text) == Some(position))
+            matches!(arg, Arg::Input(n, _) if function.row().parameters.position(&n.text) == Some(position))
         });
         if !in_order {
             return args;

@@ -195,13 +195,7 @@ fn parting(twin: &Twin<'_>, left: &Link, right: &Link) -> String {
 
 fn text_of(twin: &Twin<'_>, side: usize, read: &Read) -> String {
     let version = if side == 0 { &twin.left } else { &twin.right };
-    match &version.machine.point(read.point).ty {
-        PointType::Elem(elem) | PointType::Range(elem, ..) => readable(&Value::from_slot(*elem, read.value)),
-        PointType::Enum(values) => {
-            values.iter().find(|(_, v)| *v == read.value).map_or(read.value.to_string(), |(n, _)| n.clone())
-        }
-        PointType::Text => "a text".to_string(),
-    }
+    readable(&version.machine.point(read.point).ty.value(read.value, |_| "a text".to_string()))
 }
 
 /// A value for people: TRUE and FALSE, times with their units.

@@ -2,7 +2,7 @@
 
 use super::{Deed, Lapse, Line, Script, ScriptError, When};
 use crate::check::probe;
-use crate::model::{Duration, Instant, ScanNumber, Value};
+use crate::model::{Duration, Family, Instant, ScanNumber, Value};
 use crate::scan::{Controller, Direction, Machine, PointId, Power, Recorder, ScanTime, Trace};
 use crate::twin::Version;
 use crate::twin::explain::readable;
@@ -324,7 +324,7 @@ impl Player<'_> {
         let (first, last) = (number(from)?, number(to)?);
         let machine = self.actors.first().map(|a| a.controller.machine().clone());
         let point = machine.as_ref().and_then(|m| m.find(name).map(|p| m.point(p).ty.clone()));
-        let is_real = matches!(point, Some(crate::scan::PointType::Elem(e)) if e.is_real());
+        let is_real = point.is_some_and(|ty| ty.family() == Family::Real);
         let start = self.upcoming();
         let mut gone = 0u64;
         loop {

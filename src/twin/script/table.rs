@@ -6,7 +6,7 @@
 //! beginning until its end. An empty cell says nothing; a column `@note` is for people.
 
 use super::{Deed, Line, Script, ScriptError, When};
-use crate::model::Duration;
+use crate::model::{Duration, Family};
 use crate::scan::{Direction, Machine, PointType};
 
 enum Column {
@@ -128,14 +128,14 @@ fn deeds(columns: &[Column], row: &csv::StringRecord, (begin, end): (i64, i64), 
 
 /// A cell as an expression.
 fn equals(name: &str, ty: &PointType, cell: &str) -> String {
-    match ty {
-        PointType::Elem(crate::model::Elem::Bool) => match cell {
+    match ty.family() {
+        Family::Bool => match cell {
             "0" => format!("NOT {name}"),
             cell if cell.eq_ignore_ascii_case("false") || cell.eq_ignore_ascii_case("off") => format!("NOT {name}"),
             _ => name.to_string(),
         },
-        PointType::Elem(elem) if elem.is_time() => format!("({name} = T#{cell}ms)"),
-        PointType::Text => format!("({name} = '{cell}')"),
-        _ => format!("({name} = {cell})"),
+        Family::Time => format!("({name} = T#{cell}ms)"),
+        Family::Text => format!("({name} = '{cell}')"),
+        Family::Bits | Family::Int | Family::Real => format!("({name} = {cell})"),
     }
 }

@@ -1,7 +1,7 @@
 //! Boxes: calls of blocks, and values of functions, written as operators where there are any.
 
 use super::{Walker, binary, is_named, make};
-use crate::model::functions::{Function, Parameters};
+use crate::model::functions::{Effect, Function, Parameters, Rule};
 use crate::model::{
     Arg, Block, Call, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, Operand, OutPin, StmtKind, TypeSpec,
     Wire,
@@ -185,16 +185,17 @@ impl Walker<'_> {
         let name = if block.name.text == "&" { "AND" } else { &block.name.text };
         let function = Function::from_name(name).filter(|_| !self.additions.context.is_unit(name));
         if let Some(function) = function
-            && let Some(values) = in_order(function.parameters(), &inputs)
+            && let Some(values) = in_order(function.row().parameters, &inputs)
         {
-            match function {
-                Function::Operator(op) if values.len() == 2 || (values.len() > 2 && !op.is_comparison()) => {
+            match function.row().rule {
+                Rule::Operator(op) if values.len() == 2 || (values.len() > 2 && !op.is_comparison()) => {
                     let joined = values.into_iter().reduce(|a, b| binary(op, a, b, span));
                     return joined.unwrap_or_else(|| Expr::truth(false, span));
                 }
-                Function::Not if values.len() == 1 => return negate(&values[0]),
-                Function::Move if values.len() == 1 => return values[0].clone(),
-                _ => {}
+                Rule::Not if values.len() == 1 => return negate(&values[0]),
+                Rule::Same if values.len() == 1 => return values[0].clone(),
+                // What is not given as it should be stays a call, and is told when that is checked.
+                Rule::Operator(_) | Rule::Not | Rule::Same | Rule::Ordered | Rule::Choice(_) | Rule::Each(..) => {}
             }
             let args = values.into_iter().map(|v| Arg::Plain(Operand::Expr(v))).collect();
             let callee = make(ExprKind::Name(block.name.clone()), block.name.span);
@@ -225,5 +226,5 @@ fn in_order(parameters: Parameters, inputs: &[(Option<Name>, Expr)]) -> Option<V
 
 /// A standard function touches nothing but its inputs.
 fn is_pure(name: &str) -> bool {
-    name == "&" || Function::from_name(name).is_some()
+    name == "&" || Function::from_name(name).is_some_and(|f| f.row().effect == Effect::None)
 }
