@@ -7,7 +7,7 @@ mod common;
 use common::machine;
 use honest_twin::circuit::{LANES, Lanes};
 use honest_twin::lang::Language;
-use honest_twin::model::functions::{Effect, Faults, Function, RealFunction, Rule, Shift};
+use honest_twin::model::functions::{Faults, Function, RealFunction, Shift, SideEffect, TypeRule};
 use honest_twin::model::ops::{BinaryOp, FaultKind};
 use honest_twin::model::{Duration, Elem, Family, Instant, Value};
 use honest_twin::scan::Controller;
@@ -345,7 +345,7 @@ fn rows_are_true() {
             function.name().to_lowercase().parse::<String>().ok().and_then(|n| Function::from_name(&n)),
             Some(function)
         );
-        assert_eq!(row.effect == Effect::Restarts, function == Function::Restart);
+        assert_eq!(row.effect == SideEffect::Restarts, function == Function::Restart);
         if let Some(name) = row.parameters.name(0) {
             assert_eq!(row.parameters.position(&name.to_lowercase()), Some(0), "{}", function.name());
         }
@@ -360,7 +360,7 @@ fn rows_are_true() {
             Function::Ticks | Function::ScanTime => false,
         };
         assert_eq!(row.faults != Faults::Never, may, "{}", function.name());
-        let is_operator = matches!(row.rule, Rule::Operator(_));
+        let is_operator = matches!(row.rule, TypeRule::Operator(_));
         assert_eq!(is_operator, matches!(function, Function::Operator(_)));
     }
     for no_name in

@@ -3,7 +3,7 @@
 use super::env::{Env, key};
 use super::expr::Access;
 use super::typed::{Callee, Place, TCall, TExpr, TKind, Taken, Ty, UnitId};
-use crate::model::functions::{Function, Gives, Parameters, Rule, Selector, Takes};
+use crate::model::functions::{Function, Gives, Parameters, Selector, Takes, TypeRule};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{Arg, Call, Elem, ExprKind, Name, Operand, Section, UnitKind};
 use crate::source::{Diagnostic, Span, codes};
@@ -118,16 +118,16 @@ impl Env<'_> {
             return TExpr { kind: TKind::Const(0), ty, span };
         };
         match row.rule {
-            Rule::Operator(op) => self.operator_function(op, args, span),
-            Rule::Not => match args.into_iter().next() {
+            TypeRule::Operator(op) => self.operator_function(op, args, span),
+            TypeRule::Not => match args.into_iter().next() {
                 Some(inner) => self.unary(UnaryOp::Not, inner, span),
                 None => self.unknown_expr(span),
             },
             // What is moved is itself: whole structures and literals without a type too.
-            Rule::Same => args.into_iter().next().unwrap_or_else(|| self.unknown_expr(span)),
-            Rule::Ordered => self.same_type(function, args, 0, span),
-            Rule::Choice(selector) => self.select(function, args, selector, span),
-            Rule::Each(takes, gives) => self.each_argument(function, args, (takes, gives), name, span),
+            TypeRule::Same => args.into_iter().next().unwrap_or_else(|| self.unknown_expr(span)),
+            TypeRule::Ordered => self.same_type(function, args, 0, span),
+            TypeRule::Choice(selector) => self.select(function, args, selector, span),
+            TypeRule::Each(takes, gives) => self.each_argument(function, args, (takes, gives), name, span),
         }
     }
 
@@ -161,7 +161,7 @@ impl Env<'_> {
                 _ => ty,
             };
         }
-        let ordered = function.row().rule == Rule::Ordered;
+        let ordered = function.row().rule == TypeRule::Ordered;
         if (ordered && ty.elem().is_none_or(|e| e == Elem::Bool))
             || matches!(ty, Ty::Array(_) | Ty::Struct(_) | Ty::Block(_))
         {

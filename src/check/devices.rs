@@ -130,24 +130,10 @@ fn constant(expr: &TExpr) -> Option<i64> {
 
 fn block<'e>(list: &'e [TStmt], guarded: bool, out: &mut Vec<Driven<'e>>) {
     for stmt in list {
-        match &stmt.kind {
-            TStmtKind::Call(call) => driven(call, guarded, out),
-            TStmtKind::If(branches, otherwise) => {
-                branches.iter().for_each(|(_, body)| block(body, true, out));
-                block(otherwise, true, out);
-            }
-            TStmtKind::Case(_, arms, otherwise) => {
-                arms.iter().for_each(|(_, body)| block(body, true, out));
-                block(otherwise, true, out);
-            }
-            TStmtKind::For(head) => block(&head.body, true, out),
-            TStmtKind::While(_, body) | TStmtKind::Repeat(body, _) => block(body, true, out),
-            TStmtKind::Assign(..)
-            | TStmtKind::Restart(_)
-            | TStmtKind::Exit
-            | TStmtKind::Continue
-            | TStmtKind::Return => {}
+        if let TStmtKind::Call(call) = &stmt.kind {
+            driven(call, guarded, out);
         }
+        stmt.bodies(&mut |body| block(body, true, out));
     }
 }
 

@@ -4,7 +4,7 @@
 use super::env::{Env, key};
 use super::expr::Access;
 use super::typed::{Place, Root, TExpr, TInit, TInstr, TInstrKind, TKind, Ty, Var};
-use crate::model::functions::{Function, Rule};
+use crate::model::functions::{Function, TypeRule};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
     Arg, Block, Call, CoilForm, ContactForm, Element, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, Operand,
@@ -192,7 +192,7 @@ impl Lowering<'_, '_, '_> {
         }
         let rule = Function::from_name(&block.name.text)?.row().rule;
         // Logic that leads back is taken for power.
-        let is_logic = rule == Rule::Not || matches!(rule, Rule::Operator(op) if op.is_logic());
+        let is_logic = rule == TypeRule::Not || matches!(rule, TypeRule::Operator(op) if op.is_logic());
         if is_logic { Some(Ty::BOOL) } else { rule.result().map(Ty::Elem) }
     }
 

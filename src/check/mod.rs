@@ -20,6 +20,7 @@ mod resets;
 mod stmt;
 pub(crate) mod typed;
 mod types;
+pub(crate) mod walk;
 
 pub(crate) use diagram::wire_name;
 pub(crate) use outside::written_address;

@@ -1,7 +1,8 @@
 //! Expressions that are asked of a project from outside: rules, expectations, conditions to wait for.
 
 use super::env::Env;
-use super::typed::{TExpr, Ty, walk};
+use super::typed::{TExpr, Ty};
+use super::walk::walk;
 use super::{Checked, Guessed};
 use crate::dialect;
 use crate::source::FileId;

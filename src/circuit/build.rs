@@ -4,7 +4,7 @@
 //! memory, at the place it jumps to, and is joined there. Loops are followed round by round for as long as a round
 //! may begin. A fault is a jump to the end of the scan.
 
-use super::effects::Effect;
+use super::effects::Onward;
 use super::memory::Memory;
 use super::net::{Gate, Net, Node, RegId, Role};
 use crate::model::IntShape;
@@ -212,20 +212,20 @@ impl Builder<'_> {
                 return Err(Unfit::Size);
             }
             match self.effect(at)? {
-                Effect::On => {}
-                Effect::End => {
+                Onward::On => {}
+                Onward::End => {
                     let nothing = self.nothing();
                     let when = std::mem::replace(&mut self.when, nothing);
                     ended.push(Path { when, memory: self.memory.clone() });
                 }
-                Effect::Jump { when, to } => {
+                Onward::Jump { when, to } => {
                     let jumps = self.net.and(self.when, when);
                     let not = self.net.not(when);
                     let stays = self.net.and(self.when, not);
                     self.wait(to, jumps);
                     self.when = stays;
                 }
-                Effect::Back { to } => {
+                Onward::Back { to } => {
                     self.count_round();
                     let round = rounds.entry(at).or_default();
                     let sure = self.net.as_constant(self.when) == Some(1);

@@ -10,7 +10,7 @@ use crate::scan::{Dimension, One, Op, Reach};
 use std::collections::HashMap;
 
 /// Where to go on.
-pub(super) enum Effect {
+pub(super) enum Onward {
     On,
     Jump { when: Node, to: u32 },
     Back { to: u32 },
@@ -20,17 +20,17 @@ pub(super) enum Effect {
 impl Builder<'_> {
     /// What the operation at a place of the tape does.
     #[expect(clippy::too_many_lines, reason = "one arm for each operation, so that none is forgotten")]
-    pub(super) fn effect(&mut self, at: u32) -> Result<Effect, Unfit> {
+    pub(super) fn effect(&mut self, at: u32) -> Result<Onward, Unfit> {
         let (op, reach) = (self.tape.code[at as usize], self.tape.reach(at));
         match op {
-            Op::Jump { to } => return Ok(Effect::Jump { when: self.net.bool(true), to }),
-            Op::JumpIf { c, to } => return Ok(Effect::Jump { when: self.condition(c), to }),
+            Op::Jump { to } => return Ok(Onward::Jump { when: self.net.bool(true), to }),
+            Op::JumpIf { c, to } => return Ok(Onward::Jump { when: self.condition(c), to }),
             Op::JumpUnless { c, to } => {
                 let c = self.condition(c);
-                return Ok(Effect::Jump { when: self.net.not(c), to });
+                return Ok(Onward::Jump { when: self.net.not(c), to });
             }
-            Op::Back { to } => return Ok(Effect::Back { to }),
-            Op::End => return Ok(Effect::End),
+            Op::Back { to } => return Ok(Onward::Back { to }),
+            Op::End => return Ok(Onward::End),
             Op::Text { .. } | Op::Cut { .. } => return Err(Unfit::Text),
             Op::Move { d, a } | Op::Since { d, a } => {
                 let node = self.read(a);
@@ -124,7 +124,7 @@ impl Builder<'_> {
                 self.set(d, Gate::Min(ticks, most));
             }
         }
-        Ok(Effect::On)
+        Ok(Onward::On)
     }
 
     /// A slot becomes what a gate gives.

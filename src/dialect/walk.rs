@@ -1,7 +1,7 @@
 //! Walking over what programs say, with what is wanted at each place: a bit or a word. Reading and writing a dialect
 //! walk the same way, so that a bare mention of a device means the same in both directions.
 
-use crate::model::functions::{Function, Rule};
+use crate::model::functions::{Function, TypeRule};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::sheet::{Device, Role};
 use crate::model::{
@@ -179,9 +179,9 @@ pub(super) fn pin_wants(device: &Device, pin: &Name) -> Want {
 fn wanted_by(call: &Call) -> Want {
     let ExprKind::Name(name) = &call.callee.kind else { return Want::Word };
     match Function::from_name(&name.text).map(|function| function.row().rule) {
-        Some(Rule::Operator(op)) => operands_of(op, Want::Bit),
-        Some(Rule::Not) => Want::Bit,
-        Some(Rule::Same | Rule::Ordered | Rule::Choice(_) | Rule::Each(..)) | None => Want::Word,
+        Some(TypeRule::Operator(op)) => operands_of(op, Want::Bit),
+        Some(TypeRule::Not) => Want::Bit,
+        Some(TypeRule::Same | TypeRule::Ordered | TypeRule::Choice(_) | TypeRule::Each(..)) | None => Want::Word,
     }
 }
 

@@ -1,6 +1,7 @@
 //! What is asked of expressions everywhere.
 
-use super::{Arg, Expr, ExprKind, Literal, LiteralValue, Operand};
+use super::ops::{BinaryOp, UnaryOp};
+use super::{Expr, ExprKind, Literal, LiteralValue, Mention, Name, Walk};
 use crate::source::Span;
 
 impl Expr {
@@ -12,30 +13,52 @@ impl Expr {
         Expr { kind: ExprKind::Literal(literal), span }
     }
 
+    /// An expression at a place.
+    #[must_use]
+    pub fn new(kind: ExprKind, span: Span) -> Expr {
+        Expr { kind, span }
+    }
+
+    /// A variable.
+    #[must_use]
+    pub fn variable(text: impl Into<String>, span: Span) -> Expr {
+        Expr::new(ExprKind::Name(Name::new(text, span)), span)
+    }
+
+    /// Two operands and the operator between them; it stands where they do.
+    #[must_use]
+    pub fn binary(op: BinaryOp, left: Expr, right: Expr) -> Expr {
+        let span = left.span.to(right.span);
+        Expr::new(ExprKind::Binary(op, Box::new(left), Box::new(right)), span)
+    }
+
+    /// NOT of it; of what is a NOT already, what is behind that.
+    #[must_use]
+    pub fn inverted(self) -> Expr {
+        let span = self.span;
+        if let ExprKind::Unary(UnaryOp::Not, inner) = self.kind {
+            return *inner;
+        }
+        Expr::new(ExprKind::Unary(UnaryOp::Not, Box::new(self)), span)
+    }
+
+    /// The same at another place.
+    #[must_use]
+    pub fn at(self, span: Span) -> Expr {
+        Expr { span, ..self }
+    }
+
     /// Calls `found` with the name of every variable it looks at; where it is a part of a variable, that one first.
     pub fn roots(&self, found: &mut impl FnMut(&str)) {
-        match &self.kind {
-            ExprKind::Literal(_) => {}
-            ExprKind::Name(name) | ExprKind::Address(name) => found(&name.text),
-            ExprKind::Field(base, _) => base.roots(found),
-            ExprKind::Index(base, indices) => {
-                base.roots(found);
-                indices.iter().for_each(|i| i.roots(found));
+        self.walk(Mention::Read, &mut |part, used| {
+            if let (
+                ExprKind::Name(name) | ExprKind::Address(name),
+                Mention::Read | Mention::Written | Mention::Called,
+            ) = (&part.kind, used)
+            {
+                found(&name.text);
             }
-            ExprKind::Unary(_, inner) => inner.roots(found),
-            ExprKind::Binary(_, left, right) => {
-                left.roots(found);
-                right.roots(found);
-            }
-            ExprKind::Call(call) => {
-                for arg in &call.args {
-                    match arg {
-                        Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => value.roots(found),
-                        Arg::Output { target, .. } => target.roots(found),
-                        Arg::Plain(Operand::List(_)) | Arg::Input(_, Operand::List(_)) => {}
-                    }
-                }
-            }
-        }
+            Walk::Into
+        });
     }
 }

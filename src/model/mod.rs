@@ -53,4 +53,4 @@ pub use time::{Duration, Instant, ScanNumber};
 pub use tree::*;
 pub use types::{Elem, Family, IntShape, Outside};
 pub use value::{Value, format_duration};
-pub use visit::Walk;
+pub use visit::{Mention, Walk, each_statement, each_statement_mut};

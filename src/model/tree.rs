@@ -26,6 +26,12 @@ impl PartialEq for Name {
 }
 
 impl Name {
+    /// A name at a place.
+    #[must_use]
+    pub fn new(text: impl Into<String>, span: Span) -> Name {
+        Name { text: text.into(), span }
+    }
+
     /// True for a name that says `what`, whatever the case of its letters.
     #[must_use]
     pub fn is(&self, what: &str) -> bool {

@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used, reason = "a test may fail loudly")]
 
 use super::Machine;
-use super::op::{Access, Area, Leads, Op};
+use super::op::{Area, Footprint, Leads, Op};
 use super::tape::Tape;
 use super::verify::TapeFlaw;
 use crate::check::{Checked, check};
@@ -66,7 +66,7 @@ fn each_flaw_is_named() {
         TapeFlaw::Jump(at)
     });
     flaw(|t| {
-        let at = find(t, |op| matches!(op.access().leads, Leads::Branch(_)));
+        let at = find(t, |op| matches!(op.footprint().leads, Leads::Branch(_)));
         t.code[at] = Op::JumpIf { c: 0, to: t.code.len() as u32 };
         TapeFlaw::Jump(at)
     });
@@ -83,7 +83,7 @@ fn each_flaw_is_named() {
         TapeFlaw::Beyond(0)
     });
     flaw(|t| {
-        let at = find(t, |op| matches!(op.access().reads[0], Some(Area::Block { .. } | Area::Moved { .. })));
+        let at = find(t, |op| matches!(op.footprint().reads[0], Some(Area::Block { .. } | Area::Moved { .. })));
         t.reaches.get_mut(&(at as u32)).unwrap().most = t.image.len() as i64;
         TapeFlaw::Beyond(at)
     });
@@ -139,7 +139,7 @@ fn the_table_of_operations_is_what_they_do() {
         Op::Ticks { d: 0, a: 1 },
     ];
     for op in samples {
-        let Access { reads, writes, .. } = op.access();
+        let Footprint { reads, writes, .. } = op.footprint();
         let mut tape = tape();
         tape.code = vec![op, Op::End];
         tape.dimensions = vec![super::tape::Dimension { low: 0, high: 9, stride: 2 }];

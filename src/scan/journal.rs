@@ -45,7 +45,7 @@ impl Watch for Journal {
         }
         let mut read = [(NONE, 0); 3];
         // Of what lies behind an offset, what it holds and the offset; of the rest, what is known beforehand.
-        let moved = op.access().reads[0].and_then(|area| match area {
+        let moved = op.footprint().reads[0].and_then(|area| match area {
             Area::Moved { .. } => Some(area.moved(&[], memory).0),
             Area::Slot(_)
             | Area::Watch(_)
@@ -151,7 +151,7 @@ impl Journal {
         let list = &self.entries[..at];
         let in_scan = list.iter().rev().take_while(|e| e.scan == ran.scan).take(MOST_STEPS);
         let found = in_scan.enumerate().find(|(_, e)| {
-            e.at < ran.at && matches!(tape.code[e.at as usize].access().leads, Leads::Branch(to) if to > ran.at)
+            e.at < ran.at && matches!(tape.code[e.at as usize].footprint().leads, Leads::Branch(to) if to > ran.at)
         });
         found.map(|(back, _)| at - 1 - back)
     }

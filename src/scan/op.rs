@@ -329,49 +329,49 @@ impl Leads {
 
 /// What an operation reads and writes, and where it leads.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) struct Access {
+pub(crate) struct Footprint {
     /// In the order of its operands.
     pub(crate) reads: [Option<Area>; 3],
     pub(crate) writes: Option<Area>,
     pub(crate) leads: Leads,
 }
 
-impl Access {
-    const fn of(reads: [Option<Area>; 3], writes: Option<Area>) -> Access {
-        Access { reads, writes, leads: Leads::On }
+impl Footprint {
+    const fn of(reads: [Option<Area>; 3], writes: Option<Area>) -> Footprint {
+        Footprint { reads, writes, leads: Leads::On }
     }
 
     /// `d` of one operand.
-    const fn one(d: Slot, a: Slot) -> Access {
-        Access::of([Some(Area::Slot(a)), None, None], Some(Area::Slot(d)))
+    const fn one(d: Slot, a: Slot) -> Footprint {
+        Footprint::of([Some(Area::Slot(a)), None, None], Some(Area::Slot(d)))
     }
 
     /// `d` of two operands.
-    const fn two(d: Slot, a: Slot, b: Slot) -> Access {
-        Access::of([Some(Area::Slot(a)), Some(Area::Slot(b)), None], Some(Area::Slot(d)))
+    const fn two(d: Slot, a: Slot, b: Slot) -> Footprint {
+        Footprint::of([Some(Area::Slot(a)), Some(Area::Slot(b)), None], Some(Area::Slot(d)))
     }
 
-    const fn leads(condition: Option<Slot>, leads: Leads) -> Access {
+    const fn leads(condition: Option<Slot>, leads: Leads) -> Footprint {
         let condition = match condition {
             Some(slot) => Some(Area::Slot(slot)),
             None => None,
         };
-        Access { reads: [condition, None, None], writes: None, leads }
+        Footprint { reads: [condition, None, None], writes: None, leads }
     }
 }
 
 impl Op {
     /// What it reads and writes, and where it leads: the one table that everything asks which follows values or paths.
-    pub(crate) const fn access(self) -> Access {
+    pub(crate) const fn footprint(self) -> Footprint {
         use Area::{Block, Like, Moved, MovedWatch, Run, Watch};
         match self {
             Op::Move { d, a }
             | Op::NotBool { d, a }
             | Op::One { d, a, .. }
             | Op::Ticks { d, a }
-            | Op::Cut { d, a, .. } => Access::one(d, a),
+            | Op::Cut { d, a, .. } => Footprint::one(d, a),
             Op::MoveIf { d, c, a } => {
-                Access::of([Some(Area::Slot(c)), Some(Area::Slot(a)), Some(Area::Slot(d))], Some(Area::Slot(d)))
+                Footprint::of([Some(Area::Slot(c)), Some(Area::Slot(a)), Some(Area::Slot(d))], Some(Area::Slot(d)))
             }
             Op::And { d, a, b }
             | Op::Or { d, a, b }
@@ -394,32 +394,32 @@ impl Op {
             | Op::Real { d, a, b, .. }
             | Op::ScaleTime { d, a, b, .. }
             | Op::Shift { d, a, b, .. }
-            | Op::Text { d, a, b, .. } => Access::two(d, a, b),
-            Op::Jump { to } => Access::leads(None, Leads::Jump(to)),
-            Op::JumpIf { c, to } | Op::JumpUnless { c, to } => Access::leads(Some(c), Leads::Branch(to)),
-            Op::Back { to } => Access::leads(None, Leads::Back(to)),
-            Op::End => Access::leads(None, Leads::End),
-            Op::Bound { a, .. } => Access::of([Some(Area::Slot(a)), None, None], None),
-            Op::Index { d, a, .. } => Access::two(d, a, d),
-            Op::Load { d, base, off } => Access::of([Some(Moved { base, off }), None, None], Some(Area::Slot(d))),
-            Op::Store { base, off, a } => Access::of([Some(Area::Slot(a)), None, None], Some(Moved { base, off })),
-            Op::Copy { d, a, n } => Access::of([Some(Run(a, n)), None, None], Some(Run(d, n))),
+            | Op::Text { d, a, b, .. } => Footprint::two(d, a, b),
+            Op::Jump { to } => Footprint::leads(None, Leads::Jump(to)),
+            Op::JumpIf { c, to } | Op::JumpUnless { c, to } => Footprint::leads(Some(c), Leads::Branch(to)),
+            Op::Back { to } => Footprint::leads(None, Leads::Back(to)),
+            Op::End => Footprint::leads(None, Leads::End),
+            Op::Bound { a, .. } => Footprint::of([Some(Area::Slot(a)), None, None], None),
+            Op::Index { d, a, .. } => Footprint::two(d, a, d),
+            Op::Load { d, base, off } => Footprint::of([Some(Moved { base, off }), None, None], Some(Area::Slot(d))),
+            Op::Store { base, off, a } => Footprint::of([Some(Area::Slot(a)), None, None], Some(Moved { base, off })),
+            Op::Copy { d, a, n } => Footprint::of([Some(Run(a, n)), None, None], Some(Run(d, n))),
             Op::LoadBlock { d, off, block } => {
-                Access::of([Some(Block { block, off }), None, None], Some(Like { first: d, block }))
+                Footprint::of([Some(Block { block, off }), None, None], Some(Like { first: d, block }))
             }
             Op::StoreBlock { a, off, block } => {
-                Access::of([Some(Like { first: a, block }), None, None], Some(Block { block, off }))
+                Footprint::of([Some(Like { first: a, block }), None, None], Some(Block { block, off }))
             }
-            Op::Restart { d } => Access::of([None; 3], Some(Watch(d))),
-            Op::RestartAt { base, off } => Access::of([None; 3], Some(MovedWatch { base, off })),
-            Op::Since { d, a } => Access::of([Some(Watch(a)), None, None], Some(Area::Slot(d))),
-            Op::FirstScan { d } | Op::ScanTime { d } => Access::of([None; 3], Some(Area::Slot(d))),
+            Op::Restart { d } => Footprint::of([None; 3], Some(Watch(d))),
+            Op::RestartAt { base, off } => Footprint::of([None; 3], Some(MovedWatch { base, off })),
+            Op::Since { d, a } => Footprint::of([Some(Watch(a)), None, None], Some(Area::Slot(d))),
+            Op::FirstScan { d } | Op::ScanTime { d } => Footprint::of([None; 3], Some(Area::Slot(d))),
         }
     }
 
     /// True for operations that are never marked as run: they only say where to go on.
     pub(super) const fn only_jumps(self) -> bool {
-        match self.access().leads {
+        match self.footprint().leads {
             Leads::On => false,
             Leads::Jump(_) | Leads::Branch(_) | Leads::Back(_) | Leads::End => true,
         }
@@ -428,7 +428,7 @@ impl Op {
     /// The slots whose values it takes, as far as they are known beforehand: of a run the first, of what is moved the
     /// offset. A stopwatch is not among them.
     pub(super) fn operands(self) -> impl Iterator<Item = Slot> {
-        let Access { reads, writes, .. } = self.access();
+        let Footprint { reads, writes, .. } = self.footprint();
         let value = |area: Area| match area {
             Area::Slot(slot) | Area::Run(slot, _) | Area::Like { first: slot, .. } => Some(slot),
             Area::Watch(_) => None,
@@ -439,7 +439,7 @@ impl Op {
 
     /// The slot it writes, if it is one and known beforehand.
     pub(crate) const fn target(self) -> Option<Slot> {
-        match self.access().writes {
+        match self.footprint().writes {
             Some(Area::Slot(slot) | Area::Watch(slot)) => Some(slot),
             None => None,
             Some(

@@ -52,7 +52,7 @@ impl Watch for Seen {
 
 /// The slots that an operation has written: the first and how many.
 pub(super) fn written(tape: &Tape, state: &State, op: Op) -> Option<(Slot, u32)> {
-    op.access().writes.map(|area| area.moved(&tape.blocks, &state.memory))
+    op.footprint().writes.map(|area| area.moved(&tape.blocks, &state.memory))
 }
 
 /// Holds forced variables at their values, and notes which operation wrote a slot last.

@@ -75,7 +75,7 @@ impl Tape {
                 fixed.clone_from(&self.constants);
             }
             out.push(op.operands().any(|slot| !fixed.contains(&slot)));
-            match (op, op.access().writes) {
+            match (op, op.footprint().writes) {
                 (Op::Move { a, d }, _) if fixed.contains(a) => {
                     fixed.insert(*d);
                 }
@@ -92,7 +92,7 @@ impl Tape {
     /// For each operation whether another one may jump to it.
     pub(super) fn landings(&self) -> Vec<bool> {
         let mut out = vec![false; self.code.len() + 1];
-        for to in self.code.iter().filter_map(|op| op.access().leads.landing()) {
+        for to in self.code.iter().filter_map(|op| op.footprint().leads.landing()) {
             out[to as usize] = true;
         }
         out
@@ -102,7 +102,7 @@ impl Tape {
     pub(crate) fn written(&self) -> Vec<bool> {
         let mut out = vec![false; self.image.len()];
         for (at, op) in self.code.iter().enumerate() {
-            if let Some(area) = op.access().writes {
+            if let Some(area) = op.footprint().writes {
                 self.span(at as u32, area).for_each(|slot| out[slot as usize] = true);
             }
         }
@@ -114,7 +114,7 @@ impl Tape {
         self.read.get_or_init(|| {
             let mut out = HashSet::new();
             for (at, op) in self.code.iter().enumerate().take(self.entries_end() as usize) {
-                let access = op.access();
+                let access = op.footprint();
                 for area in access.reads.into_iter().flatten() {
                     out.extend(self.span(at as u32, area));
                 }

@@ -1,6 +1,6 @@
 //! What holds of every tape, checked: after each compilation in debug builds, and by tests.
 
-use super::op::{Access, Area, Leads, Op, Slot};
+use super::op::{Area, Footprint, Leads, Op, Slot};
 use super::tape::Tape;
 
 /// An invariant of the tape that does not hold, and at which operation.
@@ -54,7 +54,7 @@ impl Tape {
             return Err(TapeFlaw::Open(end.saturating_sub(1)));
         }
         for at in start..end {
-            let access = self.code[at].access();
+            let access = self.code[at].footprint();
             let is_right = match access.leads {
                 Leads::On | Leads::End => true,
                 Leads::Jump(to) | Leads::Branch(to) => (at + 1..end).contains(&(to as usize)),
@@ -79,7 +79,7 @@ impl Tape {
         if (number as usize) < count { Ok(()) } else { Err(TapeFlaw::Number(at)) }
     }
 
-    fn areas(&self, at: usize, access: Access) -> Result<(), TapeFlaw> {
+    fn areas(&self, at: usize, access: Footprint) -> Result<(), TapeFlaw> {
         let reach = self.reach(at as u32);
         let memory = self.image.len() as i64;
         for area in access.reads.into_iter().chain([access.writes]).flatten() {
@@ -121,7 +121,7 @@ impl Tape {
             }
             // What nothing leads to is never run.
             let Some(written) = &mut here else { continue };
-            let access = self.code[at].access();
+            let access = self.code[at].footprint();
             for area in access.reads.into_iter().flatten() {
                 let (first, count) = area.unmoved(&self.blocks);
                 let slots = (first..first + count).chain(area.offset());

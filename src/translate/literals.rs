@@ -1,8 +1,7 @@
 //! What translators must know of literals and of the values that stand for themselves.
 
-use super::names::name;
 use crate::model::ops::UnaryOp;
-use crate::model::{Arg, Call, Elem, Expr, ExprKind, Literal, LiteralValue, Operand};
+use crate::model::{Arg, Call, Elem, Expr, ExprKind, Literal, LiteralValue, Name, Operand};
 use crate::source::Span;
 
 /// A choice between literals only, with the type written in front of each: in a list nothing behind it could tell.
@@ -44,7 +43,7 @@ pub(super) fn write_type(expr: &mut Expr, elem: Elem) {
     let span = expr.span;
     let typed = |text: &str, value: LiteralValue| {
         let text = format!("{}#{text}", elem.name());
-        ExprKind::Literal(Literal { text, typed: Some(name(elem.name(), span)), value })
+        ExprKind::Literal(Literal { text, typed: Some(Name::new(elem.name(), span)), value })
     };
     match &mut expr.kind {
         ExprKind::Literal(l) => expr.kind = typed(&l.text, l.value.clone()),

@@ -16,7 +16,8 @@ pub use ledger::*;
 pub use migrate::{AddressMap, MapRow, MigrateError, Migration, Mode, migrate, protocol_map};
 
 use crate::check::Checked;
-use crate::check::typed::{TStmt, TStmtKind, TUnit, Ty};
+use crate::check::typed::{TStmt, TUnit, Ty};
+use crate::check::walk::each_statement;
 use crate::dialect;
 use crate::lang::{Form, Language, Unwritable, language_of, read_project, write_exchange, write_file};
 use crate::model::{Body, Item, Name, Notes, Project, Retain, Section, TypeSpec, Unit, UnitKind, VarDecl, VarSection};
@@ -194,22 +195,9 @@ fn translate_unit(checked: &Checked, unit: &Unit, to: Language, ledger: &mut Vec
 
 /// Finds typed statements by their place.
 fn index<'t>(block: &'t [TStmt], out: &mut HashMap<Span, &'t TStmt>) {
-    for stmt in block {
+    each_statement(block, &mut |stmt| {
         out.insert(stmt.span, stmt);
-        match &stmt.kind {
-            TStmtKind::If(branches, otherwise) => {
-                branches.iter().for_each(|(_, b)| index(b, out));
-                index(otherwise, out);
-            }
-            TStmtKind::Case(_, arms, otherwise) => {
-                arms.iter().for_each(|(_, b)| index(b, out));
-                index(otherwise, out);
-            }
-            TStmtKind::For(head) => index(&head.body, out),
-            TStmtKind::While(_, body) | TStmtKind::Repeat(body, _) => index(body, out),
-            _ => {}
-        }
-    }
+    });
 }
 
 /// The section for variables that translation adds.

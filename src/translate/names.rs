@@ -1,7 +1,6 @@
 //! New names that clash with nothing.
 
-use crate::model::{Body, Expr, ExprKind, Name, Unit};
-use crate::source::Span;
+use crate::model::{Body, Unit};
 use std::collections::{HashMap, HashSet};
 
 /// Hands out names that are free in one unit.
@@ -40,14 +39,4 @@ impl Namer {
             }
         }
     }
-}
-
-/// A name at a place.
-pub(super) fn name(text: impl Into<String>, span: Span) -> Name {
-    Name { text: text.into(), span }
-}
-
-/// A variable as an expression.
-pub(super) fn variable(text: impl Into<String>, span: Span) -> Expr {
-    Expr { kind: ExprKind::Name(name(text, span)), span }
 }

@@ -6,7 +6,7 @@ use super::run::{Run, Waits};
 use super::script::{self, Played, Script};
 use super::{RuleResult, Scenario, Twin, Version};
 use crate::lang::read_expression;
-use crate::model::{Duration, Expr, Instant, ScanNumber, Walk};
+use crate::model::{Duration, Instant, Mention, ScanNumber, Walk};
 use crate::scan::{Controller, PointId, Stimulus};
 use crate::source::FileId;
 use serde::Serialize;
@@ -167,8 +167,8 @@ fn shown(
 fn reads(version: &Version, expressions: &[&str]) -> Vec<PointId> {
     let mut out: Vec<PointId> = Vec::new();
     for text in expressions {
-        let Ok(mut expression) = read_expression(text, FileId(0)) else { continue };
-        expression.each(&mut |part: &mut Expr| {
+        let Ok(expression) = read_expression(text, FileId(0)) else { continue };
+        expression.walk(Mention::Read, &mut |part, _| {
             let written = text.get(part.span.start as usize..part.span.end as usize);
             let Some(point) = written.and_then(|name| version.machine.find(name)) else { return Walk::Into };
             if !out.contains(&point) {

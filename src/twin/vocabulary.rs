@@ -2,7 +2,8 @@
 
 use super::{Law, Twin, Version};
 use crate::check::Checked;
-use crate::check::typed::{Code, TExpr, TInit, TKind, TStmt, TStmtKind, Ty, UnitId, walk_block, walk_list};
+use crate::check::typed::{Code, TExpr, TInit, TKind, TStmt, TStmtKind, Ty, UnitId};
+use crate::check::walk::{each_statement, walk_block, walk_list};
 use crate::model::{Elem, Family};
 use std::collections::BTreeSet;
 
@@ -137,24 +138,12 @@ impl Vocabulary {
 
     /// Labels of CASE are no expressions any more.
     fn labels(&mut self, list: &[TStmt]) {
-        for stmt in list {
-            match &stmt.kind {
-                TStmtKind::Case(_, arms, otherwise) => {
-                    for (labels, body) in arms {
-                        labels.iter().for_each(|(low, high)| self.numbers.extend([*low, *high]));
-                        self.labels(body);
-                    }
-                    self.labels(otherwise);
-                }
-                TStmtKind::If(branches, otherwise) => {
-                    branches.iter().for_each(|(_, body)| self.labels(body));
-                    self.labels(otherwise);
-                }
-                TStmtKind::For(head) => self.labels(&head.body),
-                TStmtKind::While(_, body) | TStmtKind::Repeat(body, _) => self.labels(body),
-                _ => {}
+        each_statement(list, &mut |stmt| {
+            if let TStmtKind::Case(_, arms, _) = &stmt.kind {
+                let labels = arms.iter().flat_map(|(labels, _)| labels);
+                labels.for_each(|(low, high)| self.numbers.extend([*low, *high]));
             }
-        }
+        });
     }
 }
 

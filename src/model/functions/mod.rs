@@ -6,7 +6,7 @@
 mod row;
 mod value;
 
-pub use row::{Effect, Faults, Gives, Parameters, Row, Rule, Selector, Takes};
+pub use row::{Faults, Gives, Parameters, Row, Selector, SideEffect, Takes, TypeRule};
 pub(crate) use value::time_unit;
 pub use value::{convert, from_bcd, real, shift, to_bcd, truncate};
 

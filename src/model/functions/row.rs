@@ -11,11 +11,11 @@ pub struct Row {
     /// The names its arguments may be given by.
     pub parameters: Parameters,
     /// The types it takes and gives.
-    pub rule: Rule,
+    pub rule: TypeRule,
     /// Whether it can stop the scan.
     pub faults: Faults,
     /// Whether it does more than to give a value.
-    pub effect: Effect,
+    pub effect: SideEffect,
 }
 
 /// Names of a function's parameters.
@@ -29,7 +29,7 @@ pub enum Parameters {
 
 /// The type rule of a function.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Rule {
+pub enum TypeRule {
     /// That of an operator between each argument and the next; it may be written as the operator.
     Operator(BinaryOp),
     /// That of NOT; it may be written as the operator.
@@ -96,7 +96,7 @@ pub enum Faults {
 
 /// Whether a function does more than to give a value.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Effect {
+pub enum SideEffect {
     /// It does not.
     None,
     /// It restarts the stopwatch that it is given.
@@ -110,21 +110,21 @@ impl Function {
         use Parameters::{Extensible, Fixed};
         use Takes::{Any, Integer, Number, Pattern, Real, Watch};
         const IN: Parameters = Fixed(&["IN"]);
-        const fn of(takes: Takes, gives: Gives) -> Rule {
-            Rule::Each([Some(takes), None], gives)
+        const fn of(takes: Takes, gives: Gives) -> TypeRule {
+            TypeRule::Each([Some(takes), None], gives)
         }
         let (parameters, rule, faults) = match self {
             Function::Real(_) => (IN, of(Real, Gives::First), Faults::Never),
             Function::Abs => (IN, of(Number, Gives::First), Faults::Never),
             Function::Shift(_) => {
-                (Fixed(&["IN", "N"]), Rule::Each([Some(Pattern), Some(Integer)], Gives::First), Faults::Maybe)
+                (Fixed(&["IN", "N"]), TypeRule::Each([Some(Pattern), Some(Integer)], Gives::First), Faults::Maybe)
             }
-            Function::Sel => (Fixed(&["G", "IN0", "IN1"]), Rule::Choice(Selector::Bool), Faults::Never),
-            Function::Mux => (Extensible(&["K"], 0), Rule::Choice(Selector::Integer), Faults::Maybe),
-            Function::Max | Function::Min => (Extensible(&[], 1), Rule::Ordered, Faults::Never),
-            Function::Limit => (Fixed(&["MN", "IN", "MX"]), Rule::Ordered, Faults::Never),
-            Function::Move => (IN, Rule::Same, Faults::Never),
-            Function::Not => (IN, Rule::Not, Faults::Never),
+            Function::Sel => (Fixed(&["G", "IN0", "IN1"]), TypeRule::Choice(Selector::Bool), Faults::Never),
+            Function::Mux => (Extensible(&["K"], 0), TypeRule::Choice(Selector::Integer), Faults::Maybe),
+            Function::Max | Function::Min => (Extensible(&[], 1), TypeRule::Ordered, Faults::Never),
+            Function::Limit => (Fixed(&["MN", "IN", "MX"]), TypeRule::Ordered, Faults::Never),
+            Function::Move => (IN, TypeRule::Same, Faults::Never),
+            Function::Not => (IN, TypeRule::Not, Faults::Never),
             Function::Operator(op) => operator(op),
             Function::Convert(from, to) => {
                 let takes = if let Some(from) = from { Takes::Elem(from) } else { Any };
@@ -139,16 +139,16 @@ impl Function {
             }
             Function::Since => (Fixed(&["WATCH"]), of(Watch, Gives::Elem(Elem::Time)), Faults::Never),
             Function::Restart => (Fixed(&["WATCH"]), of(Watch, Gives::Nothing), Faults::Never),
-            Function::FirstScan => (Fixed(&[]), Rule::Each([None; 2], Gives::Elem(Elem::Bool)), Faults::Never),
-            Function::ScanTime => (Fixed(&[]), Rule::Each([None; 2], Gives::Elem(Elem::Time)), Faults::Never),
+            Function::FirstScan => (Fixed(&[]), TypeRule::Each([None; 2], Gives::Elem(Elem::Bool)), Faults::Never),
+            Function::ScanTime => (Fixed(&[]), TypeRule::Each([None; 2], Gives::Elem(Elem::Time)), Faults::Never),
             Function::Ticks => (Fixed(&["BASE"]), of(Takes::Elem(Elem::Time), Gives::Elem(Elem::Dint)), Faults::Never),
         };
-        let effect = if matches!(self, Function::Restart) { Effect::Restarts } else { Effect::None };
+        let effect = if matches!(self, Function::Restart) { SideEffect::Restarts } else { SideEffect::None };
         Row { parameters, rule, faults, effect }
     }
 }
 
-const fn operator(op: BinaryOp) -> (Parameters, Rule, Faults) {
+const fn operator(op: BinaryOp) -> (Parameters, TypeRule, Faults) {
     let two = Parameters::Fixed(&["IN1", "IN2"]);
     let more = Parameters::Extensible(&[], 1);
     let (parameters, faults) = match op {
@@ -167,18 +167,18 @@ const fn operator(op: BinaryOp) -> (Parameters, Rule, Faults) {
         | BinaryOp::Ge
         | BinaryOp::Add => (more, Faults::Never),
     };
-    (parameters, Rule::Operator(op), faults)
+    (parameters, TypeRule::Operator(op), faults)
 }
 
-impl Rule {
+impl TypeRule {
     /// The type of the value where it does not hang on the arguments.
     #[must_use]
     pub const fn result(self) -> Option<Elem> {
         match self {
-            Rule::Operator(op) if op.is_comparison() => Some(Elem::Bool),
-            Rule::Each(_, Gives::Elem(elem)) => Some(elem),
-            Rule::Operator(_) | Rule::Not | Rule::Same | Rule::Ordered | Rule::Choice(_) => None,
-            Rule::Each(_, Gives::First | Gives::Nothing) => None,
+            TypeRule::Operator(op) if op.is_comparison() => Some(Elem::Bool),
+            TypeRule::Each(_, Gives::Elem(elem)) => Some(elem),
+            TypeRule::Operator(_) | TypeRule::Not | TypeRule::Same | TypeRule::Ordered | TypeRule::Choice(_) => None,
+            TypeRule::Each(_, Gives::First | Gives::Nothing) => None,
         }
     }
 
@@ -187,10 +187,10 @@ impl Rule {
     #[must_use]
     pub const fn alike_from(self) -> Option<usize> {
         match self {
-            Rule::Operator(_) | Rule::Ordered => Some(0),
-            Rule::Choice(_) => Some(1),
-            Rule::Each([Some(Takes::Number), None], Gives::First) => Some(0),
-            Rule::Not | Rule::Same | Rule::Each(..) => None,
+            TypeRule::Operator(_) | TypeRule::Ordered => Some(0),
+            TypeRule::Choice(_) => Some(1),
+            TypeRule::Each([Some(Takes::Number), None], Gives::First) => Some(0),
+            TypeRule::Not | TypeRule::Same | TypeRule::Each(..) => None,
         }
     }
 }

@@ -76,7 +76,7 @@ impl Work {
                 Item::Type(decl) => type_names(&decl.spec, &mut out),
                 Item::Unit(Unit { body: Body::Statements(list), .. }) => {
                     for stmt in list {
-                        stmt.clone().each_expr(&mut |e| {
+                        stmt.walk(&mut |e, _| {
                             if let ExprKind::Call(call) = &e.kind
                                 && let ExprKind::Name(name) = &call.callee.kind
                             {

@@ -36,13 +36,13 @@ pub(super) fn duration(nanos: i64) -> Expr {
 }
 
 pub(super) fn binary(op: BinaryOp, left: Expr, right: Expr) -> Expr {
-    at(ExprKind::Binary(op, Box::new(left), Box::new(right)))
+    Expr::binary(op, left, right).at(NOWHERE)
 }
 
 pub(super) fn not(inner: Expr) -> Expr {
     match inner.kind {
-        ExprKind::Unary(UnaryOp::Not, inner) => *inner,
-        kind => at(ExprKind::Unary(UnaryOp::Not, Box::new(Expr { kind, span: inner.span }))),
+        ExprKind::Unary(UnaryOp::Not, _) => inner.inverted(),
+        _ => inner.inverted().at(NOWHERE),
     }
 }
 

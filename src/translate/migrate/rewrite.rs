@@ -7,7 +7,9 @@ use super::facts::{Combine, Native};
 use super::timer::convert;
 use crate::model::ops::BinaryOp;
 use crate::model::sheet::{Counting, Device, Past, Role};
-use crate::model::{Arg, Body, Call, Expr, ExprKind, Item, Name, Notes, Operand, Stmt, StmtKind, TypeSpec, Walk};
+use crate::model::{
+    Arg, Body, Call, Expr, ExprKind, Item, Mention, Name, Notes, Operand, Stmt, StmtKind, TypeSpec, Walk,
+};
 use crate::translate::Grade;
 use crate::translate::ledger::RENAMED;
 use indexmap::IndexMap;
@@ -49,7 +51,7 @@ impl Work {
             let Item::Unit(unit) = item else { continue };
             let Body::Statements(list) = &mut unit.body else { continue };
             for stmt in list {
-                stmt.each_expr(&mut |e| {
+                stmt.walk_mut(&mut |e, _| {
                     if let ExprKind::Address(name) = &mut e.kind
                         && let Some(at) = from.locate(&name.text)
                     {
@@ -153,7 +155,7 @@ impl Work {
 /// Gives a name another text wherever statements mention it.
 fn rename_in(list: &mut [Stmt], old: &str, new: &str) {
     for stmt in list {
-        stmt.each_expr(&mut |e| {
+        stmt.walk_mut(&mut |e, _| {
             if let ExprKind::Name(name) = &mut e.kind
                 && name.is(old)
             {
@@ -179,18 +181,7 @@ impl Rewriter<'_> {
     fn list(&self, list: &mut Vec<Stmt>) {
         let mut out: Vec<Stmt> = Vec::new();
         for mut stmt in std::mem::take(list) {
-            match &mut stmt.kind {
-                StmtKind::If(branches, otherwise) => {
-                    branches.iter_mut().for_each(|(_, b)| self.list(b));
-                    otherwise.iter_mut().for_each(|b| self.list(b));
-                }
-                StmtKind::Case(_, branches, otherwise) => {
-                    branches.iter_mut().for_each(|b| self.list(&mut b.body));
-                    otherwise.iter_mut().for_each(|b| self.list(b));
-                }
-                StmtKind::For(_, body) | StmtKind::While(_, body) | StmtKind::Repeat(body, _) => self.list(body),
-                _ => {}
-            }
+            stmt.bodies_mut(&mut |body| self.list(body));
             let mut after = Vec::new();
             self.statement(&mut stmt, &mut after);
             let span = stmt.span;
@@ -243,7 +234,7 @@ impl Rewriter<'_> {
 
     /// Outputs that are read become what the plan says.
     fn reads(&self, expr: &mut Expr) {
-        expr.each(&mut |e| {
+        expr.walk_mut(Mention::Read, &mut |e, _| {
             if self.compares(e) {
                 return Walk::Past;
             }

@@ -1,7 +1,7 @@
 //! What a unit does with a device.
 
 use crate::model::sheet::{Device, Role};
-use crate::model::{Arg, Body, Call, Expr, ExprKind, Item, Operand, Section, Stmt, StmtKind, Unit, Walk};
+use crate::model::{Arg, Body, Call, Expr, ExprKind, Item, Mention, Operand, Section, Stmt, StmtKind, Unit, Walk};
 use std::collections::BTreeSet;
 
 /// What the program does with one device.
@@ -95,33 +95,14 @@ impl Finder<'_> {
                 self.reads(value);
             }
             StmtKind::Call(call) if self.is_it(&call.callee) => self.call(call),
-            StmtKind::Call(call) => {
-                let whole = Expr { kind: ExprKind::Call(Box::new(call.clone())), span: stmt.span };
-                self.reads(&whole);
-            }
-            StmtKind::If(branches, otherwise) => {
-                for (condition, body) in branches {
-                    self.reads(condition);
-                    self.list(body);
-                }
-                otherwise.iter().for_each(|b| self.list(b));
-            }
-            StmtKind::Case(selector, branches, otherwise) => {
-                self.reads(selector);
-                branches.iter().for_each(|b| self.list(&b.body));
-                otherwise.iter().for_each(|b| self.list(b));
-            }
-            StmtKind::For(head, body) => {
-                for value in [&head.var, &head.from, &head.to].into_iter().chain(&head.by) {
-                    self.reads(value);
-                }
-                self.list(body);
-            }
-            StmtKind::While(condition, body) | StmtKind::Repeat(body, condition) => {
-                self.reads(condition);
-                self.list(body);
-            }
+            StmtKind::Call(_)
+            | StmtKind::If(..)
+            | StmtKind::Case(..)
+            | StmtKind::For(..)
+            | StmtKind::While(..)
+            | StmtKind::Repeat(..) => stmt.own(&mut |expr, _| self.reads(expr)),
         }
+        stmt.bodies(&mut |body| self.list(body));
     }
 
     fn given(&mut self, pin: &str, value: &Expr) {
@@ -163,7 +144,7 @@ impl Finder<'_> {
         let name = self.name;
         let device = self.device;
         let usage = &mut self.usage;
-        expr.clone().each(&mut |e| {
+        expr.walk(Mention::Read, &mut |e, _| {
             match &e.kind {
                 ExprKind::Field(base, pin) if matches!(&base.kind, ExprKind::Name(n) if n.is(name)) => {
                     usage.read.insert(pin.text.to_uppercase());

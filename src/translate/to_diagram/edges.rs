@@ -5,10 +5,11 @@ use super::Writer;
 use super::logic::spine;
 use crate::check::typed::{TInit, Ty};
 use crate::model::ops::{BinaryOp, UnaryOp};
-use crate::model::{Arg, CoilForm, ContactForm, Expr, ExprKind, Operand, Retain, Section, Stmt, StmtKind, UnitKind};
+use crate::model::{
+    Arg, CoilForm, ContactForm, Expr, ExprKind, Operand, Retain, Section, Stmt, StmtKind, UnitKind, each_statement,
+};
 use crate::translate::ledger::{EDGE_MEMORY, Grade};
 use crate::translate::literals::is_simple;
-use crate::translate::names::variable;
 
 /// What a memory stands for in a condition.
 #[derive(Clone)]
@@ -20,39 +21,11 @@ pub(super) enum Edge {
 
 /// How often each statement of a list mentions a name.
 fn count(list: &[Stmt], name: &str) -> usize {
-    let of = |expr: &Expr| {
-        let mut n = 0;
-        expr.roots(&mut |r| n += usize::from(r.eq_ignore_ascii_case(name)));
-        n
-    };
-    list.iter()
-        .map(|stmt| match &stmt.kind {
-            StmtKind::Assign(target, value) => of(target) + of(value),
-            StmtKind::Call(call) => {
-                let args = call.args.iter().map(|arg| match arg {
-                    Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => of(value),
-                    Arg::Output { target, .. } => of(target),
-                    _ => 0,
-                });
-                of(&call.callee) + args.sum::<usize>()
-            }
-            StmtKind::If(branches, otherwise) => {
-                branches.iter().map(|(c, b)| of(c) + count(b, name)).sum::<usize>()
-                    + otherwise.as_ref().map_or(0, |b| count(b, name))
-            }
-            StmtKind::Case(selector, branches, otherwise) => {
-                of(selector)
-                    + branches.iter().map(|b| count(&b.body, name)).sum::<usize>()
-                    + otherwise.as_ref().map_or(0, |b| count(b, name))
-            }
-            StmtKind::For(head, body) => {
-                let by = head.by.as_ref().map_or(0, of);
-                of(&head.var) + of(&head.from) + of(&head.to) + by + count(body, name)
-            }
-            StmtKind::While(condition, body) | StmtKind::Repeat(body, condition) => of(condition) + count(body, name),
-            StmtKind::Empty | StmtKind::Exit | StmtKind::Continue | StmtKind::Return => 0,
-        })
-        .sum()
+    let mut n = 0;
+    each_statement(list, &mut |stmt| {
+        stmt.own(&mut |expr, _| expr.roots(&mut |r| n += usize::from(r.eq_ignore_ascii_case(name))));
+    });
+    n
 }
 
 impl Writer<'_> {
@@ -154,17 +127,11 @@ impl Writer<'_> {
 
 /// True if statements may leave the list they stand in.
 fn leaves(list: &[Stmt]) -> bool {
-    list.iter().any(|stmt| match &stmt.kind {
-        StmtKind::Exit | StmtKind::Continue | StmtKind::Return => true,
-        StmtKind::If(branches, otherwise) => {
-            branches.iter().any(|(_, b)| leaves(b)) || otherwise.as_ref().is_some_and(|b| leaves(b))
-        }
-        StmtKind::Case(_, branches, otherwise) => {
-            branches.iter().any(|b| leaves(&b.body)) || otherwise.as_ref().is_some_and(|b| leaves(b))
-        }
-        StmtKind::For(_, body) | StmtKind::While(_, body) | StmtKind::Repeat(body, _) => leaves(body),
-        StmtKind::Empty | StmtKind::Assign(..) | StmtKind::Call(_) => false,
-    })
+    let mut found = false;
+    each_statement(list, &mut |stmt| {
+        found |= matches!(stmt.kind, StmtKind::Exit | StmtKind::Continue | StmtKind::Return);
+    });
+    found
 }
 
 fn mentions_twice(expr: &Expr, name: &str) -> bool {
@@ -216,7 +183,7 @@ fn contact(expr: &Expr, memory: &str, value: &Expr) -> Option<(Expr, ContactForm
         let here = terms.get(at + 1).and_then(|next| form(terms[at], next, memory, value));
         if let (Some(form), None) = (here, found) {
             found = Some(form);
-            out.push(variable(memory, terms[at].span));
+            out.push(Expr::variable(memory, terms[at].span));
             at += 2;
             continue;
         }

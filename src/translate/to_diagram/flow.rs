@@ -2,7 +2,6 @@
 //! in it may change what other branches ask, and nothing that is computed in any case may stop the scan. Otherwise,
 //! and for loops, labels and jumps.
 
-use super::logic::not;
 use super::{LoopLabels, Writer};
 use crate::check::typed::{TStmtKind, Ty};
 use crate::model::functions::{Faults, Function};
@@ -12,7 +11,6 @@ use crate::model::{
 };
 use crate::source::Span;
 use crate::translate::literals::{is_simple, number};
-use crate::translate::names::variable;
 use crate::translate::to_st::{mentions, root};
 
 /// A branch with more in it than this is jumped over.
@@ -20,13 +18,8 @@ const MOST_STATEMENTS: usize = 12;
 /// More branches than this are jumped between.
 const MOST_BRANCHES: usize = 6;
 
-pub(super) fn binary(op: BinaryOp, left: Expr, right: Expr) -> Expr {
-    let span = left.span.to(right.span);
-    Expr { kind: ExprKind::Binary(op, Box::new(left), Box::new(right)), span }
-}
-
 fn all(terms: Vec<Expr>, op: BinaryOp) -> Option<Expr> {
-    terms.into_iter().reduce(|a, b| binary(op, a, b))
+    terms.into_iter().reduce(|a, b| Expr::binary(op, a, b))
 }
 
 impl Writer<'_> {
@@ -203,7 +196,7 @@ impl Writer<'_> {
         let bodies = branches.iter().map(|(c, b)| (Some(c), b.as_slice())).chain(otherwise.map(|b| (None, b)));
         for (index, (condition, body)) in bodies.enumerate() {
             let terms = above.iter().cloned().chain(condition.cloned()).collect();
-            above.extend(condition.map(not));
+            above.extend(condition.map(|c| c.clone().inverted()));
             if body.iter().all(|s| matches!(s.kind, StmtKind::Empty)) && index > 0 {
                 continue;
             }
@@ -264,7 +257,7 @@ impl Writer<'_> {
 
     fn jump_unless(&mut self, condition: &Expr, to: &str, span: Span) {
         self.begin(span);
-        let power = self.condition(&not(condition), Wire::RAIL);
+        let power = self.condition(&condition.clone().inverted(), Wire::RAIL);
         self.jump(power, to, span);
         self.close();
     }
@@ -304,7 +297,7 @@ impl Writer<'_> {
                 let power = self.condition(condition, Wire::RAIL);
                 self.under(&branch.body, power);
             }
-            let none = all(conditions.iter().map(not).collect(), BinaryOp::And);
+            let none = all(conditions.iter().map(|c| c.clone().inverted()).collect(), BinaryOp::And);
             if let (Some(body), Some(none)) = (otherwise, none) {
                 self.begin(span);
                 let power = self.condition(&none, Wire::RAIL);
@@ -331,10 +324,10 @@ impl Writer<'_> {
                 (CaseLabel::Range(..), Ty::Enum(id)) => {
                     let all = self.context.checked.enums[*id as usize].values.iter();
                     let within = all.filter(|(_, v)| (low..=high).contains(&v));
-                    terms.extend(within.map(|(n, _)| compare(BinaryOp::Eq, variable(n, span))));
+                    terms.extend(within.map(|(n, _)| compare(BinaryOp::Eq, Expr::variable(n, span))));
                 }
                 (CaseLabel::Range(a, b), _) => {
-                    terms.push(binary(
+                    terms.push(Expr::binary(
                         BinaryOp::And,
                         compare(BinaryOp::Ge, a.clone()),
                         compare(BinaryOp::Le, b.clone()),
@@ -409,7 +402,7 @@ impl Writer<'_> {
             self.place_label(next, span);
         }
         self.begin(span);
-        let sum = binary(BinaryOp::Add, head.var.clone(), step);
+        let sum = Expr::binary(BinaryOp::Add, head.var.clone(), step);
         self.boxed_assignment(&head.var, &sum, None, span);
         self.close();
         self.jump_back(&top, span);
@@ -442,15 +435,15 @@ impl Written {
 
 /// Whether the control variable of a loop is past its limit.
 fn passed(var: &Expr, limit: &Expr, step: &Expr, fixed: Option<i64>) -> Expr {
-    let past = |op| binary(op, var.clone(), limit.clone());
+    let past = |op| Expr::binary(op, var.clone(), limit.clone());
     match fixed {
         Some(step) if step < 0 => past(BinaryOp::Lt),
         Some(_) => past(BinaryOp::Gt),
         None => {
-            let sign = |op| binary(op, step.clone(), number("0", 0, step.span));
-            let up = binary(BinaryOp::And, sign(BinaryOp::Ge), past(BinaryOp::Gt));
-            let down = binary(BinaryOp::And, sign(BinaryOp::Lt), past(BinaryOp::Lt));
-            binary(BinaryOp::Or, up, down)
+            let sign = |op| Expr::binary(op, step.clone(), number("0", 0, step.span));
+            let up = Expr::binary(BinaryOp::And, sign(BinaryOp::Ge), past(BinaryOp::Gt));
+            let down = Expr::binary(BinaryOp::And, sign(BinaryOp::Lt), past(BinaryOp::Lt));
+            Expr::binary(BinaryOp::Or, up, down)
         }
     }
 }

@@ -4,21 +4,13 @@ use super::Writer;
 use super::edges::Edge;
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
-    Arg, Block, CoilForm, ContactForm, ElementKind, Expr, ExprKind, Feed, InPin, Operand, OutPin, Wire,
+    Block, CoilForm, ContactForm, ElementKind, Expr, ExprKind, Feed, InPin, Mention, Name, OutPin, Walk, Wire,
 };
 use crate::source::Span;
 use crate::translate::literals::is_simple;
-use crate::translate::names::name;
 
 /// An exclusive OR of more contacts than this becomes a box.
 const MOST_XOR: usize = 4;
-
-pub(super) fn not(expr: &Expr) -> Expr {
-    match &expr.kind {
-        ExprKind::Unary(UnaryOp::Not, inner) => (**inner).clone(),
-        _ => Expr { span: expr.span, kind: ExprKind::Unary(UnaryOp::Not, Box::new(expr.clone())) },
-    }
-}
 
 /// The terms of a chain of one operator, from the left.
 pub(super) fn spine(expr: &Expr, op: BinaryOp) -> Vec<&Expr> {
@@ -52,44 +44,23 @@ pub(super) fn first_term(expr: &Expr) -> Expr {
 
 /// Calls `found` with every field an expression looks at.
 pub(super) fn fields(expr: &Expr, found: &mut impl FnMut(&Expr)) {
-    match &expr.kind {
-        ExprKind::Field(..) => found(expr),
-        ExprKind::Unary(_, inner) => fields(inner, found),
-        ExprKind::Binary(_, left, right) => {
-            fields(left, found);
-            fields(right, found);
+    expr.walk(Mention::Read, &mut |part, used| {
+        let is_field = matches!(part.kind, ExprKind::Field(..)) && used == Mention::Read;
+        if is_field {
+            found(part);
         }
-        ExprKind::Call(call) => {
-            for arg in &call.args {
-                if let Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) = arg {
-                    fields(value, found);
-                }
-            }
-        }
-        _ => {}
-    }
+        if is_field { Walk::Past } else { Walk::Into }
+    });
 }
 
 /// Calls `found` with the name of every function an expression calls.
 pub(super) fn calls(expr: &Expr, found: &mut impl FnMut(&str)) {
-    match &expr.kind {
-        ExprKind::Unary(_, inner) => calls(inner, found),
-        ExprKind::Binary(_, left, right) => {
-            calls(left, found);
-            calls(right, found);
+    expr.walk(Mention::Read, &mut |part, used| {
+        if let (ExprKind::Name(name), Mention::Function) = (&part.kind, used) {
+            found(&name.text);
         }
-        ExprKind::Call(call) => {
-            if let ExprKind::Name(name) = &call.callee.kind {
-                found(&name.text);
-            }
-            for arg in &call.args {
-                if let Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) = arg {
-                    calls(value, found);
-                }
-            }
-        }
-        _ => {}
-    }
+        Walk::Into
+    });
 }
 
 impl Writer<'_> {
@@ -111,12 +82,12 @@ impl Writer<'_> {
             ExprKind::Binary(op, left, right) if negated && op.is_comparison() && !self.has_nan(left, right) => {
                 match op.inverse() {
                     Some(op) => make(ExprKind::Binary(op, left.clone(), right.clone())),
-                    None => not(expr),
+                    None => expr.clone().inverted(),
                 }
             }
             _ if negated => match super::literal_bool(expr) {
                 Some(value) => Expr::truth(!value, span),
-                None => not(expr),
+                None => expr.clone().inverted(),
             },
             _ => expr.clone(),
         }
@@ -258,7 +229,8 @@ impl Writer<'_> {
         if from != Wire::RAIL {
             let pins = [from, given].map(|w| InPin { name: None, negated: false, feed: Feed::Wire(w) });
             let output = OutPin { name: None, negated: false, to: Some(to), target: None };
-            let and = Block { name: name("AND", span), instance: None, inputs: pins.to_vec(), outputs: vec![output] };
+            let and =
+                Block { name: Name::new("AND", span), instance: None, inputs: pins.to_vec(), outputs: vec![output] };
             self.element(ElementKind::Block(and), span);
         }
         to
@@ -287,7 +259,7 @@ impl Writer<'_> {
     pub(super) fn boxed(&mut self, function: &str, inputs: Vec<InPin>, span: Span) -> Wire {
         let to = self.new_wire();
         let output = OutPin { name: None, negated: false, to: Some(to), target: None };
-        let block = Block { name: name(function, span), instance: None, inputs, outputs: vec![output] };
+        let block = Block { name: Name::new(function, span), instance: None, inputs, outputs: vec![output] };
         self.element(ElementKind::Block(block), span);
         to
     }

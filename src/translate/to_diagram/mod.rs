@@ -8,9 +8,10 @@ mod logic;
 mod value;
 
 use super::ledger::Entry;
-use super::names::{Namer, name, variable};
+use super::names::Namer;
 use super::{Context, Translated};
-use crate::check::typed::{Code, TStmt, TStmtKind, Ty, walk_block};
+use crate::check::typed::{Code, TStmt, TStmtKind, Ty};
+use crate::check::walk::{walk_block};
 use crate::lang::{DrawnStyle, Language};
 use crate::model::{
     Body, CoilForm, Comment, Element, ElementKind, Expr, ExprKind, Feed, LiteralValue, Name, Network, Notes, OutPin,
@@ -112,10 +113,10 @@ impl Writer<'_> {
         self.close();
         let last = self.labels.pop();
         for (text, span) in std::mem::take(&mut self.labels) {
-            let label = Some(name(text, span));
+            let label = Some(Name::new(text, span));
             self.out.push(Network { label, elements: Vec::new(), span, notes: Notes::default() });
         }
-        let label = last.map(|(text, span)| name(text, span));
+        let label = last.map(|(text, span)| Name::new(text, span));
         let notes = std::mem::take(&mut self.notes);
         self.open = Some(Open { wires: 1, label, notes, span: Some(span), ..Open::default() });
     }
@@ -190,7 +191,7 @@ impl Writer<'_> {
         self.added.push((text.clone(), spec));
         let entry = self.context.added_entry(&text, why, span);
         self.ledger.push(entry);
-        variable(text, span)
+        Expr::variable(text, span)
     }
 
     // Statements.
@@ -295,7 +296,7 @@ impl Writer<'_> {
 
     fn jump(&mut self, power: Wire, to: &str, span: Span) {
         let from = self.power_source(power, span);
-        self.element(ElementKind::Jump { label: name(to, span), from }, span);
+        self.element(ElementKind::Jump { label: Name::new(to, span), from }, span);
     }
 
     /// The wire itself; where there is no rail, a TRUE stands for it.
@@ -356,7 +357,7 @@ impl Writer<'_> {
             (feed, true) => {
                 let input = crate::model::InPin { name: None, negated: false, feed };
                 let output = OutPin { name: None, negated: false, to: None, target: Some(target.clone()) };
-                let name = name("NOT", span);
+                let name = Name::new("NOT", span);
                 let block = crate::model::Block { name, instance: None, inputs: vec![input], outputs: vec![output] };
                 self.element(ElementKind::Block(block), span);
             }

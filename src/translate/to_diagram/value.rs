@@ -11,16 +11,15 @@ use crate::model::{
 use crate::source::Span;
 use crate::translate::ledger::{Grade, NEGATION};
 use crate::translate::literals::{is_open, is_simple, number, with_types, write_type};
-use crate::translate::names::name;
 
 /// A box takes no more inputs than this; longer chains take several boxes.
 const MOST_INPUTS: usize = 8;
 
 /// Puts EN in front of a box's inputs, and ENO in front of its outputs.
 pub(super) fn with_enable(block: &mut Block, power: Wire, span: Span) {
-    let pin = InPin { name: Some(name("EN", span)), negated: false, feed: Feed::Wire(power) };
+    let pin = InPin { name: Some(Name::new("EN", span)), negated: false, feed: Feed::Wire(power) };
     block.inputs.insert(0, pin);
-    let pin = OutPin { name: Some(name("ENO", span)), negated: false, to: None, target: None };
+    let pin = OutPin { name: Some(Name::new("ENO", span)), negated: false, to: None, target: None };
     block.outputs.insert(0, pin);
 }
 
@@ -100,8 +99,12 @@ impl Writer<'_> {
     /// which then says the type of literals.
     pub(super) fn block_of(&mut self, expr: &Expr, assigned: bool) -> Block {
         let span = expr.span;
-        let make =
-            |function: &str, inputs| Block { name: name(function, span), instance: None, inputs, outputs: Vec::new() };
+        let make = |function: &str, inputs| Block {
+            name: Name::new(function, span),
+            instance: None,
+            inputs,
+            outputs: Vec::new(),
+        };
         // On a wire nothing behind it tells what type a literal has.
         let elem = self.type_of(expr).and_then(Ty::elem).filter(|_| !assigned);
         let mut typed = expr.clone();
@@ -164,7 +167,7 @@ impl Writer<'_> {
         if user.is_some() && !self.context.is_closed(&text) {
             self.wrote_anything();
         }
-        Block { name: name(text, span), instance: None, inputs, outputs }
+        Block { name: Name::new(text, span), instance: None, inputs, outputs }
     }
 
     fn parameter_names(&self, unit: UnitId) -> Vec<String> {
@@ -177,7 +180,7 @@ impl Writer<'_> {
         for (at, arg) in args.iter().enumerate() {
             match arg {
                 Arg::Plain(Operand::Expr(value)) => {
-                    let pin = names.get(at).cloned().flatten().map(|n| name(n, span));
+                    let pin = names.get(at).cloned().flatten().map(|n| Name::new(n, span));
                     inputs.push(self.pin(pin, value));
                 }
                 Arg::Input(pin, Operand::Expr(value)) => inputs.push(self.pin(Some(pin.clone()), value)),
@@ -219,7 +222,7 @@ impl Writer<'_> {
         inputs.extend(given.iter().filter(|p| named(&p.name, "EN")).cloned());
         outputs.extend(taken.iter().filter(|p| named(&p.name, "ENO")).cloned());
         for var in &typed.vars {
-            let pin = Some(name(var.name.clone(), span));
+            let pin = Some(Name::new(var.name.clone(), span));
             match var.section {
                 Section::Input | Section::InOut => {
                     let found = given.iter().find(|p| named(&p.name, &var.name)).cloned();
@@ -234,7 +237,7 @@ impl Writer<'_> {
             }
         }
         let instance = Some(call.callee.clone());
-        let mut block = Block { name: name(typed.name.clone(), span), instance, inputs, outputs };
+        let mut block = Block { name: Name::new(typed.name.clone(), span), instance, inputs, outputs };
         if let Some(power) = power {
             with_enable(&mut block, power, span);
         }

@@ -4,11 +4,10 @@ use super::Writer;
 use crate::check::typed::Ty;
 use crate::model::functions::Function;
 use crate::model::ops::{BinaryOp, UnaryOp};
-use crate::model::{Arg, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Notes, Operand, Section};
+use crate::model::{Arg, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Name, Notes, Operand, Section};
 use crate::source::Span;
 use crate::translate::ledger::{Grade, NEGATION};
 use crate::translate::literals::{is_simple, number, with_types};
-use crate::translate::names::name;
 
 impl Writer<'_> {
     /// Makes the value of an expression the current result.
@@ -33,7 +32,7 @@ impl Writer<'_> {
                 self.emit(InstrKind::Op(BinaryOp::Mul, false, Operand::Expr(minus_one)), span);
             }
             ExprKind::Binary(BinaryOp::Power, left, right) => {
-                let callee = Expr { kind: ExprKind::Name(name("EXPT", span)), span };
+                let callee = Expr { kind: ExprKind::Name(Name::new("EXPT", span)), span };
                 let args = [left, right].map(|e| Arg::Plain(Operand::Expr((**e).clone()))).to_vec();
                 self.function(&Call { callee, args, span });
             }
@@ -119,7 +118,7 @@ impl Writer<'_> {
         let mut args = Vec::new();
         for (arg, parameter) in call.args.iter().zip(names) {
             args.push(match arg {
-                Arg::Plain(Operand::Expr(value)) => Arg::Input(name(parameter, value.span), self.argument(value)),
+                Arg::Plain(Operand::Expr(value)) => Arg::Input(Name::new(parameter, value.span), self.argument(value)),
                 Arg::Input(to, Operand::Expr(value)) => Arg::Input(to.clone(), self.argument(value)),
                 other => other.clone(),
             });

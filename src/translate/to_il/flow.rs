@@ -9,7 +9,6 @@ use crate::model::{
 };
 use crate::source::Span;
 use crate::translate::literals::{is_simple, number};
-use crate::translate::names::variable;
 
 impl Writer<'_> {
     /// Jumps to a label unless the condition holds.
@@ -98,7 +97,7 @@ impl Writer<'_> {
                     .values
                     .iter()
                     .filter(|(_, v)| (low..=high).contains(&v))
-                    .map(|(n, _)| compare(selector, BinaryOp::Eq, Operand::Expr(variable(n, selector.span))))
+                    .map(|(n, _)| compare(selector, BinaryOp::Eq, Operand::Expr(Expr::variable(n, selector.span))))
                     .collect(),
                 (CaseLabel::Range(a, b), _) => {
                     let above = compare(selector, BinaryOp::Ge, self.argument(a));

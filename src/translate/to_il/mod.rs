@@ -5,14 +5,15 @@ mod expr;
 mod flow;
 
 use super::ledger::Entry;
-use super::names::{Namer, name, variable};
+use super::names::Namer;
 use super::{Context, Translated};
-use crate::check::typed::{Code, TKind, TStmt, TStmtKind, Ty, walk_block};
-use crate::model::functions::Rule;
+use crate::check::typed::{Code, TKind, TStmt, TStmtKind, Ty};
+use crate::check::walk::{walk_block};
+use crate::model::functions::TypeRule;
 use crate::model::ops::UnaryOp;
 use crate::model::{
-    Arg, Body, Call, Expr, ExprKind, Instr, InstrKind, LiteralValue, Notes, Operand, Section, Stmt, StmtKind, TypeSpec,
-    When,
+    Arg, Body, Call, Expr, ExprKind, Instr, InstrKind, LiteralValue, Name, Notes, Operand, Section, Stmt, StmtKind,
+    TypeSpec, When,
 };
 use crate::source::Span;
 use std::collections::HashMap;
@@ -25,7 +26,7 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt]) -> Transl
         super::index(block, &mut typed);
         walk_block(block, &mut |expr| {
             if let TKind::Function(function, _) = &expr.kind
-                && let Rule::Choice(_) = function.row().rule
+                && let TypeRule::Choice(_) = function.row().rule
             {
                 choices.insert(expr.span, expr.ty.clone());
             }
@@ -82,7 +83,7 @@ impl Writer<'_> {
         // A label ends what stands above it; comments and blank lines begin what stands below.
         let begins = self.notes.blank_before || !self.notes.leading.is_empty();
         self.flush_labels(usize::from(!begins));
-        let label = self.labels.pop().map(|(text, span)| name(text, span));
+        let label = self.labels.pop().map(|(text, span)| Name::new(text, span));
         let notes = std::mem::take(&mut self.notes);
         self.out.push(Instr { label, kind, span, notes });
     }
@@ -92,14 +93,14 @@ impl Writer<'_> {
         let waiting = self.labels.len().saturating_sub(kept);
         for (text, span) in self.labels.drain(..waiting).collect::<Vec<_>>() {
             let notes = Notes::default();
-            self.out.push(Instr { label: Some(name(text, span)), kind: InstrKind::Empty, span, notes });
+            self.out.push(Instr { label: Some(Name::new(text, span)), kind: InstrKind::Empty, span, notes });
         }
     }
 
     fn end_labels(&mut self) {
         for (text, span) in std::mem::take(&mut self.labels) {
             let notes = Notes::default();
-            self.out.push(Instr { label: Some(name(text, span)), kind: InstrKind::Empty, span, notes });
+            self.out.push(Instr { label: Some(Name::new(text, span)), kind: InstrKind::Empty, span, notes });
         }
         if !self.notes.leading.is_empty() {
             let span = self.context.unit.name.span;
@@ -113,7 +114,7 @@ impl Writer<'_> {
     }
 
     fn jump(&mut self, when: When, to: &str, span: Span) {
-        self.emit(InstrKind::Jump(when, name(to, span)), span);
+        self.emit(InstrKind::Jump(when, Name::new(to, span)), span);
     }
 
     /// A variable that holds a value the list cannot keep.
@@ -122,7 +123,7 @@ impl Writer<'_> {
         self.added.push((text.clone(), spec));
         let entry = self.context.added_entry(&text, why, span);
         self.ledger.push(entry);
-        variable(text, span)
+        Expr::variable(text, span)
     }
 
     fn statements(&mut self, list: &[Stmt]) {
@@ -202,7 +203,7 @@ impl Writer<'_> {
             args.push(match arg {
                 Arg::Plain(Operand::Expr(value)) if !is_restart => {
                     let text = parameters.get(position).cloned().unwrap_or_default();
-                    Arg::Input(name(text, value.span), self.argument(value))
+                    Arg::Input(Name::new(text, value.span), self.argument(value))
                 }
                 Arg::Input(to, Operand::Expr(value)) => Arg::Input(to.clone(), self.argument(value)),
                 other => other.clone(),

@@ -14,7 +14,6 @@ use crate::model::{
 };
 use crate::source::Span;
 use crate::translate::ledger::{Grade, KEPT_FOR_FAULT, UNREACHABLE_KEPT};
-use crate::translate::names::variable;
 use std::collections::HashMap;
 
 mod labels;
@@ -165,7 +164,7 @@ impl Reader<'_> {
         self.additions.added.push((text.clone(), spec));
         let entry = self.additions.context.added_entry(&text, why, span);
         self.additions.ledger.push(entry);
-        variable(text, span)
+        Expr::variable(text, span)
     }
 
     /// Puts the current result into a variable.

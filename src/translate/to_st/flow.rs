@@ -9,7 +9,6 @@ use crate::model::{
 };
 use crate::source::Span;
 use crate::translate::ledger::{Grade, STEP_LOOP, UNREACHABLE_KEPT};
-use crate::translate::names::variable;
 use std::collections::{HashMap, HashSet};
 
 /// A line without labels: jumps know the line they go to.
@@ -490,7 +489,7 @@ fn steps(flat: &[Flat], additions: &mut Additions<'_>) -> Vec<Stmt> {
          the same unless a scan comes near the loop limit, which this loop reaches earlier"
     );
     additions.ledger.push(additions.context.entry(STEP_LOOP, Grade::Conditional, span, Some(name.clone()), reason));
-    let step = variable(name, span);
+    let step = Expr::variable(name, span);
     let plain = |kind| Stmt { kind, span, notes: Notes::default() };
     let go = |to: i64| plain(StmtKind::Assign(step.clone(), integer(to, span)));
     let mut starts: Vec<usize> = vec![0];

@@ -1,13 +1,12 @@
 //! Boxes: calls of blocks, and values of functions, written as operators where there are any.
 
-use super::{Walker, binary, is_named, make};
-use crate::model::functions::{Effect, Function, Parameters, Rule};
+use super::{Walker, is_named};
+use crate::model::functions::{Function, Parameters, SideEffect, TypeRule};
 use crate::model::{
     Arg, Block, Call, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, Operand, OutPin, StmtKind, TypeSpec,
     Wire,
 };
 use crate::source::Span;
-use crate::translate::names::variable;
 use crate::translate::to_st::simplify::{may_fault, negate, root};
 
 impl Walker<'_> {
@@ -72,7 +71,7 @@ impl Walker<'_> {
         let opaque = !self.additions.context.is_closed(&block.name.text);
         self.under(power, condition, vec![call], &written, opaque, span);
         for (wire, name, negated) in later {
-            let field = make(ExprKind::Field(Box::new(instance.clone()), name), span);
+            let field = Expr::new(ExprKind::Field(Box::new(instance.clone()), name), span);
             let field = if negated { negate(&field) } else { field };
             self.carry(wire, field, wire);
         }
@@ -151,7 +150,7 @@ impl Walker<'_> {
                 let name = self.additions.namer.fresh("Unused");
                 let ty = self.additions.context.function_type(&block.name.text);
                 self.additions.added.push((name.clone(), ty.unwrap_or(TypeSpec::Elem(crate::model::Elem::Int, span))));
-                let assign = StmtKind::Assign(variable(name, span), expr);
+                let assign = StmtKind::Assign(Expr::variable(name, span), expr);
                 self.under(power, condition, vec![assign], &[], false, span);
             }
             _ => {}
@@ -188,26 +187,31 @@ impl Walker<'_> {
             && let Some(values) = in_order(function.row().parameters, &inputs)
         {
             match function.row().rule {
-                Rule::Operator(op) if values.len() == 2 || (values.len() > 2 && !op.is_comparison()) => {
-                    let joined = values.into_iter().reduce(|a, b| binary(op, a, b, span));
+                TypeRule::Operator(op) if values.len() == 2 || (values.len() > 2 && !op.is_comparison()) => {
+                    let joined = values.into_iter().reduce(|a, b| Expr::binary(op, a, b).at(span));
                     return joined.unwrap_or_else(|| Expr::truth(false, span));
                 }
-                Rule::Not if values.len() == 1 => return negate(&values[0]),
-                Rule::Same if values.len() == 1 => return values[0].clone(),
+                TypeRule::Not if values.len() == 1 => return negate(&values[0]),
+                TypeRule::Same if values.len() == 1 => return values[0].clone(),
                 // What is not given as it should be stays a call, and is told when that is checked.
-                Rule::Operator(_) | Rule::Not | Rule::Same | Rule::Ordered | Rule::Choice(_) | Rule::Each(..) => {}
+                TypeRule::Operator(_)
+                | TypeRule::Not
+                | TypeRule::Same
+                | TypeRule::Ordered
+                | TypeRule::Choice(_)
+                | TypeRule::Each(..) => {}
             }
             let args = values.into_iter().map(|v| Arg::Plain(Operand::Expr(v))).collect();
-            let callee = make(ExprKind::Name(block.name.clone()), block.name.span);
-            return make(ExprKind::Call(Box::new(Call { callee, args, span })), span);
+            let callee = Expr::new(ExprKind::Name(block.name.clone()), block.name.span);
+            return Expr::new(ExprKind::Call(Box::new(Call { callee, args, span })), span);
         }
         let args = inputs.into_iter().map(|(name, value)| {
             let value = Operand::Expr(value);
             name.map_or(Arg::Plain(value.clone()), |name| Arg::Input(name, value))
         });
-        let callee = make(ExprKind::Name(block.name.clone()), block.name.span);
+        let callee = Expr::new(ExprKind::Name(block.name.clone()), block.name.span);
         let args = args.chain(outputs).collect();
-        make(ExprKind::Call(Box::new(Call { callee, args, span })), span)
+        Expr::new(ExprKind::Call(Box::new(Call { callee, args, span })), span)
     }
 }
 
@@ -226,5 +230,5 @@ fn in_order(parameters: Parameters, inputs: &[(Option<Name>, Expr)]) -> Option<V
 
 /// A standard function touches nothing but its inputs.
 fn is_pure(name: &str) -> bool {
-    name == "&" || Function::from_name(name).is_some_and(|f| f.row().effect == Effect::None)
+    name == "&" || Function::from_name(name).is_some_and(|f| f.row().effect == SideEffect::None)
 }

@@ -15,7 +15,6 @@ use crate::model::{
 };
 use crate::source::Span;
 use crate::translate::ledger::{Grade, KEPT_FOR_FAULT};
-use crate::translate::names::variable;
 use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// An expression that several elements take is put into a variable when it has more parts than this.
@@ -53,16 +52,8 @@ struct Walker<'c> {
     net: Net,
 }
 
-fn make(kind: ExprKind, span: Span) -> Expr {
-    Expr { kind, span }
-}
-
 fn is_true(expr: &Expr) -> bool {
     matches!(&expr.kind, ExprKind::Literal(Literal { value: LiteralValue::Bool(true), typed: None, .. }))
-}
-
-fn binary(op: BinaryOp, left: Expr, right: Expr, span: Span) -> Expr {
-    make(ExprKind::Binary(op, Box::new(left), Box::new(right)), span)
 }
 
 impl Walker<'_> {
@@ -147,7 +138,7 @@ impl Walker<'_> {
         let reason = format!("`{name}` takes a value that nothing uses, because computing it can stop the scan");
         let entry = self.additions.context.entry(KEPT_FOR_FAULT, Grade::Exact, span, Some(name.clone()), reason);
         self.additions.ledger.push(entry);
-        self.push(StmtKind::Assign(variable(name, span), expr), span);
+        self.push(StmtKind::Assign(Expr::variable(name, span), expr), span);
     }
 
     /// The type of a wire, as the checker found it.
@@ -171,7 +162,7 @@ impl Walker<'_> {
         }
         let entry = self.additions.context.added_entry(&name, why, span);
         self.additions.ledger.push(entry);
-        variable(name, span)
+        Expr::variable(name, span)
     }
 
     /// Puts what a wire carries into a variable.
@@ -317,7 +308,7 @@ impl Walker<'_> {
                 self.conduct(*from, *to, value, span);
             }
             ElementKind::Compare { op, left, right, from, to } => {
-                self.conduct(*from, *to, binary(*op, left.clone(), right.clone(), span), span);
+                self.conduct(*from, *to, Expr::binary(*op, left.clone(), right.clone()).at(span), span);
             }
             ElementKind::Coil { form, target, from, .. } => self.coil(*form, target, *from, span),
             ElementKind::Source { value, to } => self.carry(*to, value.clone(), *to),
@@ -353,7 +344,7 @@ impl Walker<'_> {
         let memory = self.memory(&now, span);
         self.net.memories.push((memory.clone(), now.clone()));
         let (high, low) = if rising { (now, memory) } else { (memory, now) };
-        binary(BinaryOp::And, high, negate(&low), span)
+        Expr::binary(BinaryOp::And, high, negate(&low)).at(span)
     }
 
     fn memory(&mut self, of: &Expr, span: Span) -> Expr {
@@ -364,7 +355,7 @@ impl Walker<'_> {
         self.additions.kept.push((name.clone(), TypeSpec::Elem(crate::model::Elem::Bool, span)));
         let entry = self.additions.context.added_entry(&name, "it remembers the value of the scan before", span);
         self.additions.ledger.push(entry);
-        variable(name, span)
+        Expr::variable(name, span)
     }
 
     /// Before control may go elsewhere: all that waits is settled.
@@ -413,7 +404,7 @@ impl Walker<'_> {
                     now = held;
                 }
                 let (high, low) = if rising { (now.clone(), memory.clone()) } else { (memory.clone(), now.clone()) };
-                self.assign(target, binary(BinaryOp::And, high, negate(&low), span), span);
+                self.assign(target, Expr::binary(BinaryOp::And, high, negate(&low)).at(span), span);
                 self.push(StmtKind::Assign(memory, now), span);
             }
         }

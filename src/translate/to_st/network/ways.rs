@@ -1,6 +1,5 @@
 //! What leads from the rail to a wire: conditions in series, and ways beside each other.
 
-use super::binary;
 use crate::model::ops::BinaryOp;
 use crate::model::{Expr, Wire};
 use crate::source::{FileId, Span};
@@ -23,7 +22,7 @@ impl Term {
         let ways = self.ways.iter().map(|(_, e)| e.clone());
         ways.reduce(|a, b| {
             let span = a.span.to(b.span);
-            binary(BinaryOp::Or, a, b, span)
+            Expr::binary(BinaryOp::Or, a, b).at(span)
         })
         .unwrap_or_else(|| Expr::truth(false, Span { file: FileId(0), start: 0, end: 0 }))
     }
@@ -36,7 +35,7 @@ impl Term {
 pub(super) fn all(terms: &[Term]) -> Option<Expr> {
     terms.iter().map(Term::expr).reduce(|a, b| {
         let span = a.span.to(b.span);
-        binary(BinaryOp::And, a, b, span)
+        Expr::binary(BinaryOp::And, a, b).at(span)
     })
 }
 
