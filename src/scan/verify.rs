@@ -89,14 +89,18 @@ impl Tape {
             if reach.most < 0 || i64::from(first) + i64::from(count) + far > memory || !has_offset {
                 return Err(TapeFlaw::Beyond(at));
             }
-            let as_watch = match area {
-                Area::Watch(_) | Area::MovedWatch { .. } => Some(true),
-                Area::Slot(_) => Some(false),
+            let fits = |slot: Slot| match area {
+                // In a list a stopwatch may be the current result, from which SINCE takes it.
+                Area::Watch(_) | Area::MovedWatch { .. } => self.is_watch(slot) || self.temporaries.contains(&slot),
+                Area::Slot(_) => {
+                    let is_kept = matches!(self.code[at], Op::Move { d, .. } if self.temporaries.contains(&d));
+                    !self.is_watch(slot) || is_kept
+                }
                 // Whole instances are copied with their stopwatches, elements of an array without.
-                Area::Run(..) | Area::Like { .. } | Area::Moved { .. } | Area::Block { .. } => None,
+                Area::Run(..) | Area::Like { .. } | Area::Moved { .. } | Area::Block { .. } => true,
             };
             let steps = self.span(at as u32, area).step_by(reach.step.max(1) as usize);
-            if let Some(slot) = steps.into_iter().find(|s| as_watch.is_some_and(|is| self.is_watch(*s) != is)) {
+            if let Some(slot) = steps.into_iter().find(|slot| !fits(*slot)) {
                 return Err(TapeFlaw::Watch(at, slot));
             }
         }

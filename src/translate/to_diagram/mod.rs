@@ -11,7 +11,7 @@ use super::ledger::Entry;
 use super::names::Namer;
 use super::{Context, Translated};
 use crate::check::typed::{Code, TStmt, TStmtKind, Ty};
-use crate::check::walk::{walk_block};
+use crate::check::walk::walk_block;
 use crate::lang::{DrawnStyle, Language};
 use crate::model::{
     Body, CoilForm, Comment, Element, ElementKind, Expr, ExprKind, Feed, LiteralValue, Name, Network, Notes, OutPin,

@@ -8,7 +8,7 @@ use super::ledger::Entry;
 use super::names::Namer;
 use super::{Context, Translated};
 use crate::check::typed::{Code, TKind, TStmt, TStmtKind, Ty};
-use crate::check::walk::{walk_block};
+use crate::check::walk::walk_block;
 use crate::model::functions::TypeRule;
 use crate::model::ops::UnaryOp;
 use crate::model::{

@@ -1,7 +1,7 @@
 //! What the checker found out about current results.
 
 use crate::check::typed::{TInstr, TInstrKind, TKind, Ty};
-use crate::check::walk::{walk_list};
+use crate::check::walk::walk_list;
 use crate::model::When;
 use crate::source::Span;
 use std::collections::HashMap;
