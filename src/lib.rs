@@ -1,4 +1,6 @@
 #![doc = include_str!("../README.md")]
+// Whoever adds an operation, a function, a kind of statement or of gate is led by the compiler to all who give it meaning.
+#![deny(clippy::wildcard_enum_match_arm)]
 
 pub mod check;
 pub mod circuit;

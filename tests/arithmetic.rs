@@ -1,6 +1,6 @@
 //! Operators and functions of every type against exact arithmetic, done here in 128 bits: all pairs of values where both
 //! have 8 bits, the edges of every other type and the values beside them. Tape and circuit are asked the same.
-#![allow(clippy::unwrap_used, reason = "a test may fail loudly")]
+#![allow(clippy::unwrap_used, clippy::panic, reason = "a test may fail loudly")]
 
 mod common;
 

@@ -82,7 +82,14 @@ impl Env<'_> {
                 let typed = |(at, arg)| if at < from { arg } else { self.coerce(arg, &want) };
                 TKind::Function(function, args.into_iter().enumerate().map(typed).collect())
             }
-            other => other,
+            other @ (TKind::Const(_)
+            | TKind::Text(_)
+            | TKind::Read(_)
+            | TKind::Widen(_)
+            | TKind::Bound(_)
+            | TKind::Call(_)
+            | TKind::Current
+            | TKind::List(_)) => other,
         };
         TExpr { kind, ty, span }
     }

@@ -21,7 +21,16 @@ impl Env<'_> {
         let slot = self.fold(expr)?;
         let shape = match &expr.ty {
             Ty::Enum(id) => self.enums[*id as usize].base.shape()?,
-            other => other.elem()?.shape()?,
+            other @ (Ty::Elem(_)
+            | Ty::Text(_)
+            | Ty::Range(..)
+            | Ty::Array(_)
+            | Ty::Struct(_)
+            | Ty::Block(_)
+            | Ty::Watch
+            | Ty::LitInt
+            | Ty::LitReal
+            | Ty::Unknown(_)) => other.elem()?.shape()?,
         };
         Some(shape.number(slot))
     }
@@ -58,7 +67,14 @@ impl Env<'_> {
                 functions::convert(args[0].ty.elem()?, *to, self.fold(&args[0])?).ok()
             }
             TKind::Bound(inner) => self.fold(inner),
-            _ => None,
+            TKind::LitInt(_)
+            | TKind::LitReal(_)
+            | TKind::Text(_)
+            | TKind::Read(_)
+            | TKind::Function(..)
+            | TKind::Call(_)
+            | TKind::Current
+            | TKind::List(_) => None,
         }
     }
 }
@@ -76,10 +92,29 @@ pub(super) fn untyped_int(expr: &TExpr) -> Option<i128> {
                 BinaryOp::Mul => a.checked_mul(b),
                 BinaryOp::Div => a.checked_div(b),
                 BinaryOp::Mod => Some(if b == 0 { 0 } else { a % b }),
-                _ => None,
+                BinaryOp::Or
+                | BinaryOp::Xor
+                | BinaryOp::And
+                | BinaryOp::Eq
+                | BinaryOp::Ne
+                | BinaryOp::Lt
+                | BinaryOp::Le
+                | BinaryOp::Gt
+                | BinaryOp::Ge
+                | BinaryOp::Power => None,
             }
         }
-        _ => None,
+        TKind::Const(_)
+        | TKind::LitReal(_)
+        | TKind::Text(_)
+        | TKind::Read(_)
+        | TKind::Unary(..)
+        | TKind::Function(..)
+        | TKind::Widen(_)
+        | TKind::Bound(_)
+        | TKind::Call(_)
+        | TKind::Current
+        | TKind::List(_) => None,
     }
 }
 
@@ -99,7 +134,13 @@ pub(super) fn is_constant(expr: &TExpr) -> bool {
         TKind::Unary(_, inner) => is_constant(inner),
         TKind::Binary(_, _, left, right) => is_constant(left) && is_constant(right),
         TKind::Function(_, args) => args.iter().all(is_constant),
-        _ => false,
+        TKind::Text(_)
+        | TKind::Read(_)
+        | TKind::Widen(_)
+        | TKind::Bound(_)
+        | TKind::Call(_)
+        | TKind::Current
+        | TKind::List(_) => false,
     }
 }
 
@@ -110,6 +151,14 @@ fn largest(expr: &TExpr, elem: Elem) -> bool {
         TKind::Unary(_, inner) => largest(inner, elem),
         TKind::Binary(_, _, left, right) => largest(left, elem) && largest(right, elem),
         TKind::Function(_, args) => args.iter().all(|a| largest(a, elem)),
-        _ => true,
+        TKind::Const(_)
+        | TKind::LitReal(_)
+        | TKind::Text(_)
+        | TKind::Read(_)
+        | TKind::Widen(_)
+        | TKind::Bound(_)
+        | TKind::Call(_)
+        | TKind::Current
+        | TKind::List(_) => true,
     }
 }

@@ -179,10 +179,13 @@ impl Lowering<'_, '_, '_> {
             return Some(Ty::BOOL);
         }
         let unit = match &block.instance {
-            Some(instance) => match self.env.place(instance, Access::Share)?.ty {
-                Ty::Block(unit) => Some(unit),
-                _ => None,
-            },
+            Some(instance) => {
+                if let Ty::Block(unit) = self.env.place(instance, Access::Share)?.ty {
+                    Some(unit)
+                } else {
+                    None
+                }
+            }
             None => self.env.unit_names.get(&key(&block.name.text)).copied(),
         };
         if let Some(unit) = unit {
@@ -581,7 +584,12 @@ fn is_literal(expr: &Expr) -> bool {
     match &expr.kind {
         ExprKind::Literal(_) => true,
         ExprKind::Unary(_, inner) => is_literal(inner),
-        _ => false,
+        ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => false,
     }
 }
 

@@ -237,7 +237,7 @@ impl Env<'_> {
             ExprKind::Address(name) => self.address(name),
             ExprKind::Field(base, name) => self.field(base, name, expr.span),
             ExprKind::Index(base, indices) => self.index(base, indices, access, expr.span),
-            _ => {
+            ExprKind::Literal(_) | ExprKind::Unary(..) | ExprKind::Binary(..) | ExprKind::Call(_) => {
                 self.error(codes::WRITE, expr.span, "a variable is needed here");
                 None
             }
@@ -319,7 +319,14 @@ impl Env<'_> {
                 true,
             ),
             Ty::Unknown(_) => return None,
-            other => {
+            other @ (Ty::Elem(_)
+            | Ty::Text(_)
+            | Ty::Range(..)
+            | Ty::Enum(_)
+            | Ty::Array(_)
+            | Ty::Watch
+            | Ty::LitInt
+            | Ty::LitReal) => {
                 let message = format!("{} has no fields", self.show(other));
                 self.error(codes::TYPE, name.span, message);
                 return None;

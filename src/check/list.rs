@@ -119,7 +119,7 @@ impl Env<'_> {
                 TExpr { kind: TKind::List(out), ty, span }
             }
             Current::Value(ty) => TExpr { kind: TKind::List(out), ty, span },
-            _ => {
+            Current::Nothing | Current::Mixed | Current::Changed | Current::Unreachable => {
                 self.error(codes::CURRENT_RESULT, span, "these parentheses leave no value");
                 self.unknown_expr(span)
             }

@@ -31,7 +31,14 @@ fn held(env: &Env<'_>, ty: &Ty, found: &mut impl FnMut(UnitId)) {
                 held(env, &field.ty, found);
             }
         }
-        _ => {}
+        Ty::Elem(_)
+        | Ty::Text(_)
+        | Ty::Range(..)
+        | Ty::Enum(_)
+        | Ty::Watch
+        | Ty::LitInt
+        | Ty::LitReal
+        | Ty::Unknown(_) => {}
     }
 }
 

@@ -11,10 +11,7 @@ const RESET_PINS: [&str; 3] = ["R", "R1", "RESET"];
 impl Env<'_> {
     /// A value resets something: what it reads inverted is no hint of wiring that was inverted twice.
     pub(super) fn resets(&mut self, value: &TExpr) {
-        let inner = match &value.kind {
-            TKind::Unary(UnaryOp::Not, inner) => inner,
-            _ => return,
-        };
+        let inner = if let TKind::Unary(UnaryOp::Not, inner) = &value.kind { inner } else { return };
         if let TKind::Read(place) = &inner.kind {
             self.not_inverted(place.root);
         }

@@ -40,10 +40,7 @@ impl Ty {
 
     /// The elementary type its values compute in.
     pub(crate) fn elem(&self) -> Option<Elem> {
-        match self {
-            Ty::Elem(e) | Ty::Range(e, ..) => Some(*e),
-            _ => None,
-        }
+        if let Ty::Elem(e) | Ty::Range(e, ..) = self { Some(*e) } else { None }
     }
 
     pub(crate) fn is_untyped(&self) -> bool {

@@ -162,7 +162,9 @@ impl Env<'_> {
         }
         let init = match default {
             TInit::Default => TInit::Default,
-            other => TInit::Array(vec![other; array.len() as usize]),
+            other @ (TInit::Slot(_) | TInit::Text(_) | TInit::Array(_) | TInit::Struct(_)) => {
+                TInit::Array(vec![other; array.len() as usize])
+            }
         };
         (Ty::Array(Arc::new(array)), init)
     }

@@ -84,7 +84,24 @@ impl Look<'_> {
                         let k = self.net.as_constant(b).filter(|k| *k > 0)?;
                         list.push((*user, by.checked_mul(k)?));
                     }
-                    _ => return None,
+                    Gate::Const(_)
+                    | Gate::Input(_)
+                    | Gate::Reg(_)
+                    | Gate::And(..)
+                    | Gate::Or(..)
+                    | Gate::Xor(..)
+                    | Gate::Add(..)
+                    | Gate::Sub(..)
+                    | Gate::Mul(..)
+                    | Gate::Div(..)
+                    | Gate::Mod(..)
+                    | Gate::Advance(..)
+                    | Gate::Wrap(..)
+                    | Gate::Below(..)
+                    | Gate::Mux(..)
+                    | Gate::Shift(..)
+                    | Gate::Whole(..)
+                    | Gate::Fails(..) => return None,
                 }
             }
         }

@@ -254,7 +254,27 @@ impl Net {
             }
             match self.gate(node) {
                 Gate::Reg(id) => list.push(self.registers[id.0 as usize].next),
-                gate => list.extend(gate.operands()),
+                gate @ (Gate::Const(_)
+                | Gate::Input(_)
+                | Gate::And(..)
+                | Gate::Or(..)
+                | Gate::Xor(..)
+                | Gate::Add(..)
+                | Gate::Sub(..)
+                | Gate::Mul(..)
+                | Gate::Div(..)
+                | Gate::Mod(..)
+                | Gate::Advance(..)
+                | Gate::Wrap(..)
+                | Gate::Eq(..)
+                | Gate::Less(..)
+                | Gate::Below(..)
+                | Gate::Mux(..)
+                | Gate::Min(..)
+                | Gate::Max(..)
+                | Gate::Shift(..)
+                | Gate::Whole(..)
+                | Gate::Fails(..)) => list.extend(gate.operands()),
             }
         }
         out

@@ -107,7 +107,21 @@ impl Plan {
             match step.act {
                 Act::Mul => d * b.max(1),
                 Act::Div(_) | Act::Mod(_) => 2 * a.max(1) * b.max(1),
-                _ => d,
+                Act::And
+                | Act::Or
+                | Act::Xor
+                | Act::Add
+                | Act::Sub
+                | Act::Copy
+                | Act::Eq
+                | Act::Less
+                | Act::Below
+                | Act::Mux
+                | Act::Min
+                | Act::Max
+                | Act::Shift(..)
+                | Act::Whole(_)
+                | Act::Fails(_) => d,
             }
         };
         self.bits + self.steps.iter().map(of).sum::<usize>() / 2
@@ -270,7 +284,27 @@ impl Planner<'_> {
             }
             match self.net.gate(node) {
                 Gate::Reg(id) => list.push(self.net.registers[id.0 as usize].next),
-                gate => list.extend(gate.operands()),
+                gate @ (Gate::Const(_)
+                | Gate::Input(_)
+                | Gate::And(..)
+                | Gate::Or(..)
+                | Gate::Xor(..)
+                | Gate::Add(..)
+                | Gate::Sub(..)
+                | Gate::Mul(..)
+                | Gate::Div(..)
+                | Gate::Mod(..)
+                | Gate::Advance(..)
+                | Gate::Wrap(..)
+                | Gate::Eq(..)
+                | Gate::Less(..)
+                | Gate::Below(..)
+                | Gate::Mux(..)
+                | Gate::Min(..)
+                | Gate::Max(..)
+                | Gate::Shift(..)
+                | Gate::Whole(..)
+                | Gate::Fails(..)) => list.extend(gate.operands()),
             }
         }
         (0..seen.len()).filter(|at| seen[*at]).map(|at| Node(at as u32)).collect()
@@ -371,7 +405,26 @@ impl Planner<'_> {
                 _ if self.fixed(*node).is_some() => {}
                 Gate::Input(id) => inputs.push((id, self.new_place(*node))),
                 Gate::Reg(id) => registers.push((*node, id, self.new_place(*node))),
-                _ => {}
+                Gate::Const(_)
+                | Gate::And(..)
+                | Gate::Or(..)
+                | Gate::Xor(..)
+                | Gate::Add(..)
+                | Gate::Sub(..)
+                | Gate::Mul(..)
+                | Gate::Div(..)
+                | Gate::Mod(..)
+                | Gate::Advance(..)
+                | Gate::Wrap(..)
+                | Gate::Eq(..)
+                | Gate::Less(..)
+                | Gate::Below(..)
+                | Gate::Mux(..)
+                | Gate::Min(..)
+                | Gate::Max(..)
+                | Gate::Shift(..)
+                | Gate::Whole(..)
+                | Gate::Fails(..) => {}
             }
         }
         let mut steps = Vec::new();

@@ -65,7 +65,27 @@ fn divisor(net: &Net, ranges: &Ranges, id: RegId) -> Option<i64> {
                     return None;
                 }
             }
-            _ => return None,
+            Gate::Const(_)
+            | Gate::Input(_)
+            | Gate::Reg(_)
+            | Gate::And(..)
+            | Gate::Or(..)
+            | Gate::Xor(..)
+            | Gate::Add(..)
+            | Gate::Sub(..)
+            | Gate::Mul(..)
+            | Gate::Div(..)
+            | Gate::Mod(..)
+            | Gate::Advance(..)
+            | Gate::Wrap(..)
+            | Gate::Eq(..)
+            | Gate::Less(..)
+            | Gate::Below(..)
+            | Gate::Min(..)
+            | Gate::Max(..)
+            | Gate::Shift(..)
+            | Gate::Whole(..)
+            | Gate::Fails(..) => return None,
         }
     }
     divisor.filter(|by| most.checked_mul(*by).is_some())
@@ -85,7 +105,24 @@ fn dividend(net: &Net, out: &mut Net, same: &[Node], known: &mut HashMap<Node, N
         Gate::Wrap(_, a) => dividend(net, out, same, known, a, by),
         Gate::Div(_, x, _) => same[x.0 as usize],
         Gate::Const(value) => out.constant(value * by),
-        other => out.add(other),
+        other @ (Gate::Input(_)
+        | Gate::Reg(_)
+        | Gate::And(..)
+        | Gate::Or(..)
+        | Gate::Xor(..)
+        | Gate::Add(..)
+        | Gate::Sub(..)
+        | Gate::Mul(..)
+        | Gate::Mod(..)
+        | Gate::Advance(..)
+        | Gate::Eq(..)
+        | Gate::Less(..)
+        | Gate::Below(..)
+        | Gate::Min(..)
+        | Gate::Max(..)
+        | Gate::Shift(..)
+        | Gate::Whole(..)
+        | Gate::Fails(..)) => out.add(other),
     };
     known.insert(node, found);
     found

@@ -140,7 +140,11 @@ fn one(net: &Net, out: &Ranges, gate: Gate) -> Range {
         Gate::Whole(f, ..) => match f {
             super::net::Whole::Real { op, .. } if op.is_comparison() => (0, 1),
             super::net::Whole::Convert(_, to) | super::net::Whole::Truncate(to) => to.shape().map_or(ALL, shape),
-            _ => ALL,
+            super::net::Whole::Real { .. }
+            | super::net::Whole::ScaleTime(_)
+            | super::net::Whole::NegateReal
+            | super::net::Whole::AbsReal
+            | super::net::Whole::Function(..) => ALL,
         },
     }
 }

@@ -124,7 +124,18 @@ fn one(net: &Net, ranges: &Ranges, units: &mut Units, node: Node, gate: Gate) {
             units.join(net, a, b);
             units.divides(net, node, 1);
         }
-        other => {
+        other @ (Gate::And(..)
+        | Gate::Or(..)
+        | Gate::Xor(..)
+        | Gate::Add(..)
+        | Gate::Sub(..)
+        | Gate::Mul(..)
+        | Gate::Div(..)
+        | Gate::Mod(..)
+        | Gate::Below(..)
+        | Gate::Shift(..)
+        | Gate::Whole(..)
+        | Gate::Fails(..)) => {
             whole(units, &[node]);
             other.operands().for_each(|n| units.divides(net, n, 1));
         }

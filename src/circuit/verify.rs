@@ -41,7 +41,26 @@ impl Net {
             let has_number = match gate {
                 Gate::Reg(id) => (id.0 as usize) < self.registers.len(),
                 Gate::Input(id) => (id.0 as usize) < self.inputs.len(),
-                _ => true,
+                Gate::Const(_)
+                | Gate::And(..)
+                | Gate::Or(..)
+                | Gate::Xor(..)
+                | Gate::Add(..)
+                | Gate::Sub(..)
+                | Gate::Mul(..)
+                | Gate::Div(..)
+                | Gate::Mod(..)
+                | Gate::Advance(..)
+                | Gate::Wrap(..)
+                | Gate::Eq(..)
+                | Gate::Less(..)
+                | Gate::Below(..)
+                | Gate::Mux(..)
+                | Gate::Min(..)
+                | Gate::Max(..)
+                | Gate::Shift(..)
+                | Gate::Whole(..)
+                | Gate::Fails(..) => true,
             };
             if !has_number {
                 return Err(NetFlaw::Number(at));

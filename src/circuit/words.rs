@@ -80,7 +80,20 @@ pub(crate) fn run_all<A: Algebra>(g: &mut A, plan: &Plan, bits: &mut [A::Bit]) {
             Act::Or => bools!(|a, b, _| g.or(a, b)),
             Act::Xor => bools!(|a, b, _| g.xor(a, b)),
             Act::Mux => bools!(|a, b, c| g.mux(c, a, b)),
-            _ => steps.iter().for_each(|s| run(g, s, bits)),
+            Act::Add
+            | Act::Sub
+            | Act::Mul
+            | Act::Div(_)
+            | Act::Mod(_)
+            | Act::Copy
+            | Act::Eq
+            | Act::Less
+            | Act::Below
+            | Act::Min
+            | Act::Max
+            | Act::Shift(..)
+            | Act::Whole(_)
+            | Act::Fails(_) => steps.iter().for_each(|s| run(g, s, bits)),
         }
     }
 }

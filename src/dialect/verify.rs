@@ -165,9 +165,15 @@ impl Verifier<'_> {
     }
 
     fn unit(&self, name: &str, kind: UnitKind) -> Option<&Unit> {
-        self.items.iter().find_map(|item| match item {
-            Item::Unit(unit) if unit.kind == kind && unit.name.is(name) => Some(unit),
-            _ => None,
+        self.items.iter().find_map(|item| {
+            if let Item::Unit(unit) = item
+                && unit.kind == kind
+                && unit.name.is(name)
+            {
+                Some(unit)
+            } else {
+                None
+            }
         })
     }
 
@@ -274,7 +280,15 @@ impl Verifier<'_> {
             _ if kind.is_timer() => &[Role::Run, Role::Preset, Role::Done],
             _ if kind.is_counter() => &[Role::Count, Role::Preset, Role::Done, Role::Value],
             DeviceKind::Latch => &[Role::Set, Role::Reset, Role::Done],
-            _ => &[Role::Run, Role::Done],
+            DeviceKind::OnDelay
+            | DeviceKind::OffDelay
+            | DeviceKind::Pulse
+            | DeviceKind::Retentive
+            | DeviceKind::CountUp
+            | DeviceKind::CountDown
+            | DeviceKind::CountBoth
+            | DeviceKind::Rise
+            | DeviceKind::Fall => &[Role::Run, Role::Done],
         };
         for role in needs.iter().filter(|r| !device.pins.contains_key(*r)) {
             self.error(&at("pins"), format!("{} needs a pin for `{}`", kind.a_word(), role.word()));

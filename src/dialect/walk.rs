@@ -36,10 +36,7 @@ pub(super) const fn operands_of(op: BinaryOp, want: Want) -> Want {
     if op.is_comparison() {
         return Want::Word;
     }
-    match op {
-        BinaryOp::And | BinaryOp::Or | BinaryOp::Xor => want,
-        _ => Want::Word,
-    }
+    if let BinaryOp::And | BinaryOp::Or | BinaryOp::Xor = op { want } else { Want::Word }
 }
 
 pub(super) fn statements(leaves: &mut dyn Leaves, list: &mut [Stmt]) {
@@ -109,10 +106,7 @@ pub(super) fn expr(leaves: &mut dyn Leaves, of: &mut Expr, want: Want) {
 
 /// What is written to.
 pub(super) fn target(leaves: &mut dyn Leaves, of: &mut Expr) {
-    match &mut of.kind {
-        ExprKind::Index(..) => expr(leaves, of, Want::Word),
-        _ => leaves.target(of),
-    }
+    if let ExprKind::Index(..) = &mut of.kind { expr(leaves, of, Want::Word) } else { leaves.target(of) }
 }
 
 /// A call of a function or a block.
@@ -217,7 +211,15 @@ fn load_wants(leaves: &dyn Leaves, rest: &[Instr], otherwise: Want) -> Want {
             }
             InstrKind::Store(_, to) => return leaves.wanted_by(to),
             InstrKind::Empty | InstrKind::Call(When::Always, _) => {}
-            _ => return Want::Bit,
+            InstrKind::Load(..)
+            | InstrKind::Set(_)
+            | InstrKind::Reset(_)
+            | InstrKind::Not
+            | InstrKind::Jump(..)
+            | InstrKind::Call(..)
+            | InstrKind::Return(_)
+            | InstrKind::Pin(..)
+            | InstrKind::Worded { .. } => return Want::Bit,
         }
     }
     otherwise

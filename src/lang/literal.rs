@@ -1,4 +1,5 @@
 //! Literals: numbers of every base, durations in every form, strings, and types in front of them.
+#![allow(clippy::wildcard_enum_match_arm, reason = "there are many tokens; one that is not wanted is an error")]
 
 use super::cursor::{Cursor, Read};
 use super::token::Tok;
@@ -59,7 +60,11 @@ fn sign(negative: bool, value: LiteralValue) -> LiteralValue {
     match value {
         LiteralValue::Int(i) if negative => LiteralValue::Int(-i),
         LiteralValue::Real(r) if negative => LiteralValue::Real(-r),
-        other => other,
+        other @ (LiteralValue::Bool(_)
+        | LiteralValue::Int(_)
+        | LiteralValue::Real(_)
+        | LiteralValue::Time(..)
+        | LiteralValue::Text(_)) => other,
     }
 }
 
@@ -144,7 +149,11 @@ fn duration(text: &str) -> Value {
 pub fn read_duration(text: &str) -> Result<crate::model::Duration, String> {
     match duration(&format!("T#{text}"))? {
         LiteralValue::Time(nanos, _) if !text.is_empty() => Ok(crate::model::Duration::from_nanos(nanos)),
-        _ => Err("a duration is a number with a unit, such as 10ms".to_string()),
+        LiteralValue::Bool(_)
+        | LiteralValue::Int(_)
+        | LiteralValue::Real(_)
+        | LiteralValue::Time(..)
+        | LiteralValue::Text(_) => Err("a duration is a number with a unit, such as 10ms".to_string()),
     }
 }
 

@@ -1,4 +1,5 @@
 //! The tokens that structured text, instruction list and declarations share.
+#![allow(clippy::wildcard_enum_match_arm, reason = "there are many tokens; one that is not wanted is an error")]
 
 use crate::model::sheet::Sheet;
 use crate::model::{Comment, CommentKind};

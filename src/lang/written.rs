@@ -27,18 +27,23 @@ pub fn write_file<'a>(
 ) -> Result<String, Vec<Unwritable>> {
     let foreign: Vec<Unwritable> = items
         .clone()
-        .filter_map(|item| match item {
-            Item::Unit(unit) if language_of(&unit.body) != language => Some(Unwritable {
-                what: format!(
-                    "{} {}, a body in {},",
-                    unit.kind.word(),
-                    unit.name.text,
-                    language_of(&unit.body).title()
-                ),
-                span: unit.name.span,
-                language,
-            }),
-            _ => None,
+        .filter_map(|item| {
+            if let Item::Unit(unit) = item
+                && language_of(&unit.body) != language
+            {
+                Some(Unwritable {
+                    what: format!(
+                        "{} {}, a body in {},",
+                        unit.kind.word(),
+                        unit.name.text,
+                        language_of(&unit.body).title()
+                    ),
+                    span: unit.name.span,
+                    language,
+                })
+            } else {
+                None
+            }
         })
         .collect();
     if !foreign.is_empty() {

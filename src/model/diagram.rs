@@ -264,7 +264,10 @@ impl ElementKind {
                 found(*to);
             }
             ElementKind::Block(block) => block.outputs.iter().filter_map(|p| p.to).for_each(found),
-            _ => {}
+            ElementKind::Coil { .. }
+            | ElementKind::Sink { .. }
+            | ElementKind::Jump { .. }
+            | ElementKind::Return { .. } => {}
         }
     }
 
@@ -342,7 +345,14 @@ impl Network {
                         *gone = true;
                     }
                 }
-                _ => {}
+                ElementKind::Contact { .. }
+                | ElementKind::Compare { .. }
+                | ElementKind::Coil { .. }
+                | ElementKind::Block(_)
+                | ElementKind::Source { .. }
+                | ElementKind::Sink { .. }
+                | ElementKind::Jump { .. }
+                | ElementKind::Return { .. } => {}
             }
         }
         let mut gone = gone.into_iter();

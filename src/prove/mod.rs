@@ -115,7 +115,7 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
     };
     let mut verdict = match verdict {
         Verdict::Tested(tested) => undecided_yet(twin, means, &missing, tested.rules, go_on),
-        other => other,
+        other @ (Verdict::Proved(_) | Verdict::Different(_) | Verdict::Broken(_) | Verdict::Undecided { .. }) => other,
     };
     for (number, rule) in verdict.rules_mut().iter_mut().enumerate() {
         rule.proved = [0, 1].map(|side| missing.rules.contains(&(number, side)));
@@ -136,7 +136,7 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
     let proved = match &mut verdict {
         Verdict::Different(difference) => &mut difference.proved,
         Verdict::Undecided { proved, .. } => proved,
-        _ => return (verdict, None),
+        Verdict::Tested(_) | Verdict::Proved(_) | Verdict::Broken(_) => return (verdict, None),
     };
     (*proved, certificate) = partial(twin, means, &always, go_on);
     (verdict, certificate)
@@ -163,7 +163,7 @@ fn undecided_yet(
     }
     match searched(twin, &Effort { faults: 0, ..means.effort.clone() }) {
         Verdict::Tested(tested) => Verdict::undecided(twin, missing.words.clone(), tested.rules),
-        other => other,
+        other @ (Verdict::Proved(_) | Verdict::Different(_) | Verdict::Broken(_) | Verdict::Undecided { .. }) => other,
     }
 }
 
@@ -396,9 +396,14 @@ fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> Missing {
     let open = |wanted: What| parts.iter().any(|(.., open)| open.iter().any(|(what, _)| *what == wanted));
     // Where a fault may part them no output is sure.
     let proved = (0..twin.pairing.outputs.len()).filter(|o| !open(What::Faults) && !open(What::Output(*o))).collect();
-    let rules = parts.iter().flat_map(|(part, ..)| &part.system.goals).filter_map(|goal| match goal.what {
-        What::Rule(number, side) if !open(goal.what) => Some((number, side)),
-        _ => None,
+    let rules = parts.iter().flat_map(|(part, ..)| &part.system.goals).filter_map(|goal| {
+        if let What::Rule(number, side) = goal.what
+            && !open(goal.what)
+        {
+            Some((number, side))
+        } else {
+            None
+        }
     });
     Missing { words, proved, rules: rules.collect(), disagreement: None }
 }

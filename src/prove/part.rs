@@ -89,9 +89,8 @@ impl System {
     /// The parts, as many as pays.
     pub(super) fn parts(&self) -> Vec<Part> {
         let givers = Givers::new(&self.plan);
-        let width = |giver: &Giver| match giver {
-            Giver::Register(n) => usize::from(self.plan.registers[*n].place.width),
-            _ => 0,
+        let width = |giver: &Giver| {
+            if let Giver::Register(n) = giver { usize::from(self.plan.registers[*n].place.width) } else { 0 }
         };
         let mut out: Vec<(Vec<Goal>, BTreeSet<Giver>)> = Vec::new();
         let (mut total, mut followed) = (0, 0);

@@ -247,7 +247,7 @@ fn weaken(provisos: &mut Vec<Proviso>, ticks: &[i64], limits: &[i64], is_enough:
             Proviso::Numbers(most) => {
                 limits.iter().rev().filter(|l| **l > most).map(|l| Proviso::Numbers(*l)).collect()
             }
-            _ => Vec::new(),
+            Proviso::Power | Proviso::Rest | Proviso::Opposite | Proviso::Apart(..) | Proviso::Always(..) => Vec::new(),
         };
         for proviso in weaker {
             let mut other = provisos.clone();

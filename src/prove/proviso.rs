@@ -96,9 +96,12 @@ pub(super) fn ticks(net: &Net) -> Vec<i64> {
     let mut out: Vec<i64> = net
         .gates
         .iter()
-        .filter_map(|gate| match gate {
-            Gate::Div(_, _, by) | Gate::Mod(_, _, by) => net.as_constant(*by).filter(|by| *by >= 1_000_000),
-            _ => None,
+        .filter_map(|gate| {
+            if let Gate::Div(_, _, by) | Gate::Mod(_, _, by) = gate {
+                net.as_constant(*by).filter(|by| *by >= 1_000_000)
+            } else {
+                None
+            }
         })
         .collect();
     out.sort_unstable();

@@ -1,6 +1,12 @@
 //! Each way of rewriting a gate is proved: a row of patterns for each, over operands of every kind, tried with all values
 //! of eight bits and put before the solver for 64. A way without a row does not compile.
-#![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
+#![allow(
+    clippy::unwrap_used,
+    clippy::panic,
+    clippy::print_stdout,
+    clippy::wildcard_enum_match_arm,
+    reason = "a test may fail loudly"
+)]
 
 use super::solve::{Answer, Budget, Question, Variables};
 use crate::circuit::{self, Bit, Gate, Graph, Net, Node, Rewrite, plan, watched};

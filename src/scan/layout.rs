@@ -88,7 +88,14 @@ impl<'c> Layout<'c> {
                 self.structs[*id as usize].1
             }
             Ty::Block(unit) => self.unit_size(*unit),
-            _ => 1,
+            Ty::Elem(_)
+            | Ty::Text(_)
+            | Ty::Range(..)
+            | Ty::Enum(_)
+            | Ty::Watch
+            | Ty::LitInt
+            | Ty::LitReal
+            | Ty::Unknown(_) => 1,
         }
     }
 
@@ -106,7 +113,15 @@ impl<'c> Layout<'c> {
                 self.checked.structs[*id as usize].fields[field as usize].ty.clone(),
             ),
             Ty::Block(unit) => (self.offset(*unit, field), self.checked.unit(*unit).vars[field as usize].ty.clone()),
-            _ => (0, Ty::Unknown(None)),
+            Ty::Elem(_)
+            | Ty::Text(_)
+            | Ty::Range(..)
+            | Ty::Enum(_)
+            | Ty::Array(_)
+            | Ty::Watch
+            | Ty::LitInt
+            | Ty::LitReal
+            | Ty::Unknown(_) => (0, Ty::Unknown(None)),
         }
     }
 
@@ -152,9 +167,10 @@ impl<'c> Layout<'c> {
             Ty::Array(array) => {
                 let size = self.size(&array.of) as u32;
                 for element in 0..array.len() as u32 {
-                    let value = match init {
-                        TInit::Array(values) => values.get(element as usize).unwrap_or(&TInit::Default),
-                        _ => &TInit::Default,
+                    let value = if let TInit::Array(values) = init {
+                        values.get(element as usize).unwrap_or(&TInit::Default)
+                    } else {
+                        &TInit::Default
                     };
                     self.init(memory, &array.of, value, at + element * size, retained);
                 }
@@ -175,12 +191,19 @@ impl<'c> Layout<'c> {
                     }
                 }
             }
-            _ => {
+            Ty::Elem(_)
+            | Ty::Text(_)
+            | Ty::Range(..)
+            | Ty::Enum(_)
+            | Ty::Watch
+            | Ty::LitInt
+            | Ty::LitReal
+            | Ty::Unknown(_) => {
                 memory.image[at as usize] = match init {
                     TInit::Slot(slot) => *slot,
                     TInit::Text(text) => memory.text(text),
                     _ if matches!(ty, Ty::Text(_)) => memory.text(""),
-                    _ => 0,
+                    TInit::Default | TInit::Array(_) | TInit::Struct(_) => 0,
                 };
                 memory.retained[at as usize] = retained;
                 if *ty == Ty::Watch {
@@ -192,8 +215,5 @@ impl<'c> Layout<'c> {
 }
 
 fn given(init: &TInit, field: u32) -> Option<&TInit> {
-    match init {
-        TInit::Struct(fields) => fields.iter().find(|(f, _)| *f == field).map(|(_, v)| v),
-        _ => None,
-    }
+    if let TInit::Struct(fields) = init { fields.iter().find(|(f, _)| *f == field).map(|(_, v)| v) } else { None }
 }

@@ -169,7 +169,15 @@ impl Lister<'_> {
                         self.checked.structs[*id as usize].fields.iter().map(|f| f.name.clone()).collect()
                     }
                     Ty::Block(unit) => self.checked.unit(*unit).vars.iter().map(|f| f.name.clone()).collect(),
-                    _ => Vec::new(),
+                    Ty::Elem(_)
+                    | Ty::Text(_)
+                    | Ty::Range(..)
+                    | Ty::Enum(_)
+                    | Ty::Array(_)
+                    | Ty::Watch
+                    | Ty::LitInt
+                    | Ty::LitReal
+                    | Ty::Unknown(_) => Vec::new(),
                 };
                 let shared = |number: usize| {
                     matches!(ty, Ty::Block(unit) if {

@@ -74,7 +74,47 @@ impl Tape {
             Op::Bound { range, .. } => (range, self.ranges.len()),
             Op::Index { dim, .. } => (dim, self.dimensions.len()),
             Op::LoadBlock { block, .. } | Op::StoreBlock { block, .. } => (block, self.blocks.len()),
-            _ => return Ok(()),
+            Op::Move { .. }
+            | Op::MoveIf { .. }
+            | Op::NotBool { .. }
+            | Op::And { .. }
+            | Op::Or { .. }
+            | Op::Xor { .. }
+            | Op::AndNot { .. }
+            | Op::OrNot { .. }
+            | Op::Add { .. }
+            | Op::Sub { .. }
+            | Op::Mul { .. }
+            | Op::Div { .. }
+            | Op::Mod { .. }
+            | Op::Eq { .. }
+            | Op::Ne { .. }
+            | Op::Lt { .. }
+            | Op::Le { .. }
+            | Op::LtUnsigned { .. }
+            | Op::LeUnsigned { .. }
+            | Op::Min { .. }
+            | Op::Max { .. }
+            | Op::Real { .. }
+            | Op::ScaleTime { .. }
+            | Op::Shift { .. }
+            | Op::One { .. }
+            | Op::Jump { .. }
+            | Op::JumpIf { .. }
+            | Op::JumpUnless { .. }
+            | Op::Back { .. }
+            | Op::Load { .. }
+            | Op::Store { .. }
+            | Op::Copy { .. }
+            | Op::Restart { .. }
+            | Op::RestartAt { .. }
+            | Op::Since { .. }
+            | Op::FirstScan { .. }
+            | Op::ScanTime { .. }
+            | Op::Ticks { .. }
+            | Op::Text { .. }
+            | Op::Cut { .. }
+            | Op::End => return Ok(()),
         };
         if (number as usize) < count { Ok(()) } else { Err(TapeFlaw::Number(at)) }
     }

@@ -34,7 +34,18 @@ impl Stimulus {
                 vcd::Command::ChangeScalar(code, value) => (code, bits(std::iter::once(value))),
                 vcd::Command::ChangeVector(code, vector) => (code, bits(vector.iter())),
                 vcd::Command::ChangeReal(code, real) => (code, Some(Wave::Real(real))),
-                _ => continue,
+                vcd::Command::Comment(_)
+                | vcd::Command::Date(_)
+                | vcd::Command::Version(_)
+                | vcd::Command::Timescale(..)
+                | vcd::Command::ScopeDef(..)
+                | vcd::Command::Upscope
+                | vcd::Command::VarDef(..)
+                | vcd::Command::Enddefinitions
+                | vcd::Command::ChangeString(..)
+                | vcd::Command::Begin(_)
+                | vcd::Command::End(_)
+                | _ => continue,
             };
             let (Some(point), Some(wave)) = (points.get(&code), value) else { continue };
             let Some(value) = wave.value(&machine.point(*point).ty) else {
@@ -68,7 +79,7 @@ fn bits(values: impl Iterator<Item = vcd::Value>) -> Option<Wave> {
         let bit = match value {
             vcd::Value::V0 => 0,
             vcd::Value::V1 => 1,
-            _ => return None,
+            vcd::Value::X | vcd::Value::Z => return None,
         };
         out = out << 1 | bit;
     }
@@ -107,7 +118,7 @@ fn collect(items: &[vcd::ScopeItem], machine: &Machine, points: &mut HashMap<vcd
                 }
             }
             vcd::ScopeItem::Scope(scope) => collect(&scope.items, machine, points),
-            _ => {}
+            vcd::ScopeItem::Comment(_) | _ => {}
         }
     }
 }

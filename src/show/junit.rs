@@ -16,9 +16,12 @@ pub fn junit(twin: &Twin<'_>, verdict: &Verdict, failures: &[Failure]) -> Result
     let mut cases: Vec<(String, Option<String>)> = Vec::new();
     let mut skipped = None;
     for pair in &twin.pairing.outputs {
-        let failure = match verdict {
-            Verdict::Different(d) if d.name == pair.name => Some(super::verdict(verdict)),
-            _ => None,
+        let failure = if let Verdict::Different(d) = verdict
+            && d.name == pair.name
+        {
+            Some(super::verdict(verdict))
+        } else {
+            None
         };
         cases.push((format!("output {}", pair.name), failure));
     }

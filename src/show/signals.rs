@@ -58,7 +58,9 @@ fn curve(values: &[Value], each: usize) -> String {
         if last != Some(now) && out.chars().count() <= number {
             let text = match now {
                 Value::Time(time) => format_duration(*time),
-                other => other.to_string(),
+                other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
+                    other.to_string()
+                }
             };
             out.extend(std::iter::repeat_n('·', number - out.chars().count()));
             out.push_str(&text);

@@ -205,7 +205,9 @@ fn same(a: &Value, b: &Value) -> bool {
 fn shown(value: &Value) -> String {
     match value {
         Value::Time(t) => format_duration(*t),
-        other => other.to_string(),
+        other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
+            other.to_string()
+        }
     }
 }
 

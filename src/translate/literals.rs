@@ -6,13 +6,15 @@ use crate::source::Span;
 
 /// A choice between literals only, with the type written in front of each: in a list nothing behind it could tell.
 pub(super) fn with_types(call: &Call, elem: Elem) -> Option<Call> {
-    let open = |arg: &Arg| match arg {
-        Arg::Plain(Operand::Expr(e)) | Arg::Input(_, Operand::Expr(e)) => is_open(e),
-        _ => false,
+    let open = |arg: &Arg| {
+        if let Arg::Plain(Operand::Expr(e)) | Arg::Input(_, Operand::Expr(e)) = arg { is_open(e) } else { false }
     };
-    let is_selector = |at: usize, arg: &Arg| match arg {
-        Arg::Input(name, _) => name.text.eq_ignore_ascii_case("G") || name.text.eq_ignore_ascii_case("K"),
-        _ => at == 0,
+    let is_selector = |at: usize, arg: &Arg| {
+        if let Arg::Input(name, _) = arg {
+            name.text.eq_ignore_ascii_case("G") || name.text.eq_ignore_ascii_case("K")
+        } else {
+            at == 0
+        }
     };
     let choices = || call.args.iter().enumerate().filter(|(at, arg)| !is_selector(*at, arg));
     if elem == Elem::Bool || !choices().all(|(_, arg)| open(arg)) {
@@ -35,7 +37,12 @@ pub(super) fn is_open(expr: &Expr) -> bool {
         ExprKind::Literal(l) => l.typed.is_none() && matches!(l.value, LiteralValue::Int(_) | LiteralValue::Real(_)),
         ExprKind::Unary(UnaryOp::Negate, inner) => is_open(inner),
         ExprKind::Binary(_, left, right) => is_open(left) && is_open(right),
-        _ => false,
+        ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Call(_) => false,
     }
 }
 
@@ -54,13 +61,20 @@ pub(super) fn write_type(expr: &mut Expr, elem: Elem) {
             ExprKind::Literal(Literal { text, value: LiteralValue::Real(r), .. }) => {
                 expr.kind = typed(&format!("-{text}"), LiteralValue::Real(-r));
             }
-            _ => write_type(inner, elem),
+            ExprKind::Literal(_)
+            | ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => write_type(inner, elem),
         },
         ExprKind::Binary(_, left, right) => {
             write_type(left, elem);
             write_type(right, elem);
         }
-        _ => {}
+        ExprKind::Name(_) | ExprKind::Address(_) | ExprKind::Field(..) | ExprKind::Index(..) | ExprKind::Call(_) => {}
     }
 }
 
@@ -74,7 +88,7 @@ pub(super) fn is_simple(expr: &Expr) -> bool {
             &inner.kind,
             ExprKind::Literal(Literal { typed: None, value: LiteralValue::Int(_) | LiteralValue::Real(_), .. })
         ),
-        _ => false,
+        ExprKind::Unary(..) | ExprKind::Binary(..) | ExprKind::Call(_) => false,
     }
 }
 

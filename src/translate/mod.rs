@@ -125,7 +125,7 @@ fn direct(checked: &Checked, to: &[(Language, Form)]) -> Result<Translation, Vec
                 let to = to.get(unit.name.span.file.0 as usize).map_or(language_of(&unit.body), |(to, _)| *to);
                 Item::Unit(translate_unit(checked, unit, to, &mut ledger))
             }
-            other => other.clone(),
+            other @ (Item::Type(_) | Item::Globals(_) | Item::Configuration(_) | Item::Envelope(_)) => other.clone(),
         });
     }
     if let Some(library) = &project.library {

@@ -124,9 +124,10 @@ impl Generator {
             return;
         }
         if let Act::Set(change) = &mut acts[sets[rng.usize(0..sets.len())]] {
-            change.value = match self.inputs[change.input] {
-                Input::Bool => 1 - change.value,
-                _ => self.value(rng, change.input),
+            change.value = if let Input::Bool = self.inputs[change.input] {
+                1 - change.value
+            } else {
+                self.value(rng, change.input)
             };
         }
     }

@@ -456,9 +456,10 @@ impl Script<'_> {
         let several = self.rng.usize(2..5);
         for _ in 0..several {
             if let Some(input) = self.of.any_input(&mut self.rng) {
-                let value = match self.of.inputs[input] {
-                    Input::Bool => 1 - self.now[input],
-                    _ => self.of.value(&mut self.rng, input),
+                let value = if let Input::Bool = self.of.inputs[input] {
+                    1 - self.now[input]
+                } else {
+                    self.of.value(&mut self.rng, input)
                 };
                 self.give(input, value);
             }

@@ -57,7 +57,25 @@ impl Watcher<'_> {
             Gate::Const(time) => time,
             Gate::Input(id) => self.net.inputs[id.0 as usize].step,
             Gate::Mul(_, _, by) => self.net.as_constant(by).unwrap_or(1),
-            _ => 1,
+            Gate::Reg(_)
+            | Gate::And(..)
+            | Gate::Or(..)
+            | Gate::Xor(..)
+            | Gate::Add(..)
+            | Gate::Sub(..)
+            | Gate::Div(..)
+            | Gate::Mod(..)
+            | Gate::Advance(..)
+            | Gate::Wrap(..)
+            | Gate::Eq(..)
+            | Gate::Less(..)
+            | Gate::Below(..)
+            | Gate::Mux(..)
+            | Gate::Min(..)
+            | Gate::Max(..)
+            | Gate::Shift(..)
+            | Gate::Whole(..)
+            | Gate::Fails(..) => 1,
         };
         step.max(1)
     }

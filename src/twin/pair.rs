@@ -267,7 +267,7 @@ impl Pairing {
                 asks: asks(&possible),
             })?,
             other if other.fits([&p.ty, &q.ty]) => other,
-            _ => {
+            Mapping::Inverted | Mapping::Scaled(..) | Mapping::Number | Mapping::Bits | Mapping::Name => {
                 return Err(PairError::Types {
                     names: [p, q].map(|point| point.name.clone()),
                     types: [p, q].map(|point| point.ty.to_string()),

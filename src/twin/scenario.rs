@@ -87,7 +87,7 @@ impl Scenario {
             let one = |act: &Act| match act {
                 Act::Wait(n) => 1 + n.min(&200) / 4,
                 Act::Repeat(_, body) => 8 + of(body),
-                _ => 3,
+                Act::Set(_) | Act::Power(_) => 3,
             };
             acts.iter().map(one).sum()
         }
@@ -143,7 +143,7 @@ impl Scenario {
             let at = Duration::from_nanos(clock.now());
             match leaf {
                 Leaf::Wait(scans) => clock.skip(scans),
-                leaf => {
+                leaf @ (Leaf::Set(_) | Leaf::Power(_)) => {
                     if events.last().is_none_or(|e| e.at != at || leaf_is_late(e, leaf)) {
                         events.push(Event::at(at));
                     }
@@ -205,7 +205,7 @@ fn leaf_is_late(event: &Event, leaf: Leaf) -> bool {
 fn total(acts: &[Act], of: &impl Fn(&Act) -> u64) -> u64 {
     let one = |act: &Act| match act {
         Act::Repeat(times, body) => times.saturating_mul(total(body, of)),
-        act => of(act),
+        act @ (Act::Set(_) | Act::Power(_) | Act::Wait(_)) => of(act),
     };
     acts.iter().fold(0, |sum: u64, act| sum.saturating_add(one(act)))
 }
@@ -233,7 +233,7 @@ fn cut(acts: &[Act], left: &mut u64) -> Vec<Act> {
                     out.extend(cut(body, left));
                 }
             }
-            other => out.push(other.clone()),
+            other @ (Act::Set(_) | Act::Power(_)) => out.push(other.clone()),
         }
     }
     out

@@ -66,10 +66,13 @@ fn list<'a>(acts: &'a mut Vec<Act>, path: &[usize]) -> Option<&'a mut Vec<Act>> 
     match path {
         [] => None,
         [_] => Some(acts),
-        [first, rest @ ..] => match acts.get_mut(*first)? {
-            Act::Repeat(_, body) => list(body, rest),
-            _ => None,
-        },
+        [first, rest @ ..] => {
+            if let Act::Repeat(_, body) = acts.get_mut(*first)? {
+                list(body, rest)
+            } else {
+                None
+            }
+        }
     }
 }
 

@@ -97,23 +97,23 @@ impl Pace {
 
     /// So many scans on, roughly: how long they take on average.
     pub(super) fn leap(&mut self, scans: u64) {
-        match &self.time {
-            ScanTime::Range { low, high, .. } => {
-                let mean = (low.nanos() + high.nanos()) / 2;
-                self.now = self.now.saturating_add(mean.saturating_mul(scans as i64));
-            }
-            _ => self.skip(scans),
+        if let ScanTime::Range { low, high, .. } = &self.time {
+            let mean = (low.nanos() + high.nanos()) / 2;
+            self.now = self.now.saturating_add(mean.saturating_mul(scans as i64));
+        } else {
+            self.skip(scans)
         }
     }
 
     /// Scans to a moment, as far as that can be told beforehand; at least one.
     pub(super) fn scans_until(&self, moment: i64) -> u64 {
-        match &self.time {
-            ScanTime::Fixed(time) if time.nanos() > 0 => {
-                let left = (moment - self.now).max(0);
-                (left / time.nanos() + i64::from(left % time.nanos() != 0)).max(1) as u64
-            }
-            _ => 1,
+        if let ScanTime::Fixed(time) = &self.time
+            && time.nanos() > 0
+        {
+            let left = (moment - self.now).max(0);
+            (left / time.nanos() + i64::from(left % time.nanos() != 0)).max(1) as u64
+        } else {
+            1
         }
     }
 

@@ -152,6 +152,14 @@ fn block_of(ty: &Ty) -> Option<UnitId> {
     match ty {
         Ty::Block(unit) => Some(*unit),
         Ty::Array(array) => block_of(&array.of),
-        _ => None,
+        Ty::Elem(_)
+        | Ty::Text(_)
+        | Ty::Range(..)
+        | Ty::Enum(_)
+        | Ty::Struct(_)
+        | Ty::Watch
+        | Ty::LitInt
+        | Ty::LitReal
+        | Ty::Unknown(_) => None,
     }
 }

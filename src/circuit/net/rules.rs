@@ -286,7 +286,8 @@ impl Net {
                     return by.to(self.not(less));
                 }
             }
-            _ => {}
+            Const(_) | Input(_) | Reg(_) | And(..) | Or(..) | Xor(..) | Add(..) | Sub(..) | Mul(..) | Mod(..)
+            | Advance(..) | Wrap(..) | Eq(..) | Below(..) | Mux(..) | Max(..) | Shift(..) | Whole(..) | Fails(..) => {}
         }
         Err(gate)
     }
@@ -398,9 +399,13 @@ impl Net {
 
     /// The node this one is the NOT of.
     fn negated(&self, node: Node) -> Option<Node> {
-        match self.gate(node) {
-            Gate::Xor(a, one) if self.as_constant(one) == Some(1) && self.is_bool(a) => Some(a),
-            _ => None,
+        if let Gate::Xor(a, one) = self.gate(node)
+            && self.as_constant(one) == Some(1)
+            && self.is_bool(a)
+        {
+            Some(a)
+        } else {
+            None
         }
     }
 

@@ -50,12 +50,13 @@ impl Net {
 
     /// The parts of an OR.
     fn alternatives(&self, node: Node, out: &mut Vec<Node>) {
-        match self.gate(node) {
-            Gate::Or(a, b) if out.len() <= MOST => {
-                self.alternatives(a, out);
-                self.alternatives(b, out);
-            }
-            _ => out.push(node),
+        if let Gate::Or(a, b) = self.gate(node)
+            && out.len() <= MOST
+        {
+            self.alternatives(a, out);
+            self.alternatives(b, out);
+        } else {
+            out.push(node)
         }
     }
 

@@ -30,7 +30,7 @@ impl Resolver<'_> {
                     continue;
                 }
                 Item::Configuration(c) => (String::new(), &mut c.globals),
-                _ => continue,
+                Item::Type(_) | Item::Envelope(_) => continue,
             };
             self.sections(sections, &unit, &mut first);
         }
@@ -96,13 +96,15 @@ impl Resolver<'_> {
                 .push(Diagnostic::error(codes::ADDRESS, address.span, message).related(span, "first given here"));
         }
         let mut keeps = area.is_retained(at.1);
-        let in_registers = match &decl.spec {
-            TypeSpec::Named(block) if area.holds == Holds::Word => self
-                .sheet
+        let in_registers = if let TypeSpec::Named(block) = &decl.spec
+            && area.holds == Holds::Word
+        {
+            self.sheet
                 .devices
                 .iter()
-                .position(|d| block.is(&d.block) && d.numbers.as_ref().is_some_and(|n| n.area == area.name)),
-            _ => None,
+                .position(|d| block.is(&d.block) && d.numbers.as_ref().is_some_and(|n| n.area == area.name))
+        } else {
+            None
         };
         if let Some(device) = in_registers {
             self.runs.insert(at, (device, address.span));
@@ -176,9 +178,14 @@ impl Resolver<'_> {
                 notes: tag.map_or_else(Notes::default, |t| said(&t.comment)),
             };
             let owner = match (used.units.as_slice(), alone) {
-                ([only], Some(program)) => items.get_mut(program).and_then(|item| match item {
-                    Item::Unit(unit) if unit.name.text == *only => Some(unit),
-                    _ => None,
+                ([only], Some(program)) => items.get_mut(program).and_then(|item| {
+                    if let Item::Unit(unit) = item
+                        && unit.name.text == *only
+                    {
+                        Some(unit)
+                    } else {
+                        None
+                    }
                 }),
                 _ => None,
             };
@@ -193,9 +200,14 @@ impl Resolver<'_> {
 
 /// Where the only program stands that runs, if it runs once.
 fn only_program(items: &[Item]) -> Option<usize> {
-    let mut programs = items.iter().enumerate().filter_map(|(at, item)| match item {
-        Item::Unit(unit) if unit.kind == UnitKind::Program => Some(at),
-        _ => None,
+    let mut programs = items.iter().enumerate().filter_map(|(at, item)| {
+        if let Item::Unit(unit) = item
+            && unit.kind == UnitKind::Program
+        {
+            Some(at)
+        } else {
+            None
+        }
     });
     let instances: usize = items
         .iter()

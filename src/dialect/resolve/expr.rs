@@ -25,16 +25,19 @@ impl Leaves for Resolver<'_> {
                 }
             }
             ExprKind::Field(base, _) => self.instance(base),
-            _ => {}
+            ExprKind::Literal(_)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => {}
         }
     }
 
     fn target(&mut self, expr: &mut Expr) {
-        let is_device = match &expr.kind {
-            ExprKind::Address(name) => {
-                self.sheet.locate(&name.text).is_ok_and(|at| self.device_of(at).is_some() || self.in_run(at).is_some())
-            }
-            _ => false,
+        let is_device = if let ExprKind::Address(name) = &expr.kind {
+            self.sheet.locate(&name.text).is_ok_and(|at| self.device_of(at).is_some() || self.in_run(at).is_some())
+        } else {
+            false
         };
         if is_device {
             let message = "a device is not written like a variable; call it, or use the words that drive it";
@@ -53,7 +56,12 @@ impl Leaves for Resolver<'_> {
                 }
             }
             ExprKind::Name(_) => {}
-            _ => walk::expr(self, expr, Want::Word),
+            ExprKind::Literal(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => walk::expr(self, expr, Want::Word),
         }
     }
 
@@ -65,19 +73,31 @@ impl Leaves for Resolver<'_> {
             }
             ExprKind::Name(name) => self.kind(&name.text),
             ExprKind::Field(base, pin) => return self.called(base).map_or(Want::Bit, |d| pin_wants(d, pin)),
-            _ => Kind::Bit,
+            ExprKind::Literal(_)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => Kind::Bit,
         };
         if matches!(kind, Kind::Word | Kind::Other) { Want::Word } else { Want::Bit }
     }
 
     fn called(&self, callee: &Expr) -> Option<&Device> {
         let number = match &callee.kind {
-            ExprKind::Name(name) => match self.kind(&name.text) {
-                Kind::Device(device) => Some(device),
-                _ => None,
-            },
+            ExprKind::Name(name) => {
+                if let Kind::Device(device) = self.kind(&name.text) {
+                    Some(device)
+                } else {
+                    None
+                }
+            }
             ExprKind::Address(name) => self.sheet.locate(&name.text).ok().and_then(|at| self.device_of(at)),
-            _ => None,
+            ExprKind::Literal(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => None,
         };
         number.map(|n| self.device(n))
     }
@@ -94,7 +114,18 @@ impl Leaves for Resolver<'_> {
                     self.drive_plain(instr, &mut out);
                 }
                 InstrKind::Worded { .. } => self.drive_worded(instr, &mut out),
-                _ => {
+                InstrKind::Empty
+                | InstrKind::Load(..)
+                | InstrKind::Store(..)
+                | InstrKind::Set(_)
+                | InstrKind::Reset(_)
+                | InstrKind::Not
+                | InstrKind::Op(..)
+                | InstrKind::Jump(..)
+                | InstrKind::Call(..)
+                | InstrKind::Return(_)
+                | InstrKind::Function(..)
+                | InstrKind::Pin(..) => {
                     walk::instruction(self, &mut instr, &taken[at + 1..], want);
                     out.push(instr);
                 }

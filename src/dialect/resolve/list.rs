@@ -54,7 +54,18 @@ impl Resolver<'_> {
                     }
                 }
                 InstrKind::Op(_, _, Operand::List(list)) => self.runs_in(list),
-                _ => {}
+                InstrKind::Empty
+                | InstrKind::Load(..)
+                | InstrKind::Store(..)
+                | InstrKind::Set(_)
+                | InstrKind::Reset(_)
+                | InstrKind::Not
+                | InstrKind::Op(..)
+                | InstrKind::Jump(..)
+                | InstrKind::Call(..)
+                | InstrKind::Return(_)
+                | InstrKind::Function(..)
+                | InstrKind::Pin(..) => {}
             }
         }
     }
@@ -104,12 +115,10 @@ impl Resolver<'_> {
 
     /// The device that a name stands for.
     pub(super) fn device_named(&self, expr: &Expr) -> Option<usize> {
-        match &expr.kind {
-            ExprKind::Name(name) => match self.kind(&name.text) {
-                Kind::Device(device) => Some(device),
-                _ => None,
-            },
-            _ => None,
+        if let ExprKind::Name(name) = &expr.kind {
+            if let Kind::Device(device) = self.kind(&name.text) { Some(device) } else { None }
+        } else {
+            None
         }
     }
 
@@ -119,7 +128,17 @@ impl Resolver<'_> {
             InstrKind::Store(false, target) => ("ST", target),
             InstrKind::Set(target) => ("S", target),
             InstrKind::Reset(target) => ("R", target),
-            _ => {
+            InstrKind::Empty
+            | InstrKind::Load(..)
+            | InstrKind::Store(..)
+            | InstrKind::Not
+            | InstrKind::Op(..)
+            | InstrKind::Jump(..)
+            | InstrKind::Call(..)
+            | InstrKind::Return(_)
+            | InstrKind::Function(..)
+            | InstrKind::Pin(..)
+            | InstrKind::Worded { .. } => {
                 self.error(codes::DIALECT, instr.span, "a device does not take the opposite of the current result");
                 return;
             }
@@ -188,12 +207,11 @@ impl Resolver<'_> {
 
     /// The device behind a word, and what the word does with it.
     pub(super) fn operation(&mut self, word: &Name, target: &Expr) -> Option<(usize, Operation)> {
-        let found = match &target.kind {
-            ExprKind::Address(name) => {
-                let at = self.locate(name)?;
-                self.device_of(at)
-            }
-            _ => self.device_named(target),
+        let found = if let ExprKind::Address(name) = &target.kind {
+            let at = self.locate(name)?;
+            self.device_of(at)
+        } else {
+            self.device_named(target)
         };
         let Some(device) = found else {
             self.error(codes::DIALECT, target.span, format!("`{}` drives a device, and this is none", word.text));
@@ -229,7 +247,15 @@ fn loads(list: &[Instr], count: usize) -> Option<Vec<usize>> {
             InstrKind::Op(..) | InstrKind::Not | InstrKind::Empty => {}
             // What else there is lies between the groups of another instruction, or takes the one condition there is.
             _ if count == 1 => return Some(Vec::new()),
-            _ => return None,
+            InstrKind::Store(..)
+            | InstrKind::Set(_)
+            | InstrKind::Reset(_)
+            | InstrKind::Jump(..)
+            | InstrKind::Call(..)
+            | InstrKind::Return(_)
+            | InstrKind::Function(..)
+            | InstrKind::Pin(..)
+            | InstrKind::Worded { .. } => return None,
         }
     }
     if starts.len() < count {

@@ -124,7 +124,7 @@ impl<'s> Resolver<'s> {
                 let device = self.sheet.devices.iter().position(|d| name.is(&d.block));
                 device.map_or(Kind::Other, Kind::Device)
             }
-            _ => Kind::Other,
+            TypeSpec::String(..) | TypeSpec::Enum(..) | TypeSpec::Array(..) | TypeSpec::Struct(..) => Kind::Other,
         }
     }
 
@@ -215,9 +215,10 @@ impl<'s> Resolver<'s> {
 
     /// The device at an address, or the one whose run of registers begins there.
     fn device_of(&self, at: At) -> Option<usize> {
-        match self.sheet.areas[at.0].holds {
-            Holds::Device => self.sheet.device_at(at.0, at.1),
-            _ => self.runs.get(&at).map(|(device, _)| *device),
+        if let Holds::Device = self.sheet.areas[at.0].holds {
+            self.sheet.device_at(at.0, at.1)
+        } else {
+            self.runs.get(&at).map(|(device, _)| *device)
         }
     }
 }

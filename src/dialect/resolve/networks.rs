@@ -21,7 +21,7 @@ impl Resolver<'_> {
                             CoilForm::Plain => "ST",
                             CoilForm::Set => "S",
                             CoilForm::Reset => "R",
-                            _ => "",
+                            CoilForm::Negated | CoilForm::Rising | CoilForm::Falling => "",
                         };
                         let own = self.sheet.word_for(operator).unwrap_or(operator).to_string();
                         let block = Block {

@@ -45,10 +45,7 @@ impl Writer<'_> {
         let device = self.device(&call.callee).filter(|d| d.numbers.is_some())?;
         let mut given: Vec<&str> = Vec::new();
         for arg in &call.args {
-            match arg {
-                Arg::Input(name, _) => given.push(&name.text),
-                _ => return None,
-            }
+            if let Arg::Input(name, _) = arg { given.push(&name.text) } else { return None }
         }
         let fits = |op: &&Operation| {
             let stored = stores(before, &call.callee, &op.power, &given);
@@ -101,7 +98,11 @@ impl Writer<'_> {
                 return;
             }
             // Calls keep their arguments in the standard's parentheses, behind the standard's word.
-            _ => return,
+            InstrKind::Empty
+            | InstrKind::Call(..)
+            | InstrKind::Function(..)
+            | InstrKind::Pin(..)
+            | InstrKind::Worded { .. } => return,
         };
         if let Some(own) = self.sheet.word_for(&operator) {
             instr.kind = InstrKind::Worded { word: Name { text: own.to_string(), span }, operands, list };
@@ -118,7 +119,18 @@ impl Writer<'_> {
         let ends = |i: &Instr| match &i.kind {
             InstrKind::Return(When::Always) => true,
             InstrKind::Worded { word, .. } => word.is(&leaves) || word.is(end),
-            _ => false,
+            InstrKind::Empty
+            | InstrKind::Load(..)
+            | InstrKind::Store(..)
+            | InstrKind::Set(_)
+            | InstrKind::Reset(_)
+            | InstrKind::Not
+            | InstrKind::Op(..)
+            | InstrKind::Jump(..)
+            | InstrKind::Call(..)
+            | InstrKind::Return(_)
+            | InstrKind::Function(..)
+            | InstrKind::Pin(..) => false,
         };
         // The first place from which nothing goes on is the end; a list without one gets its marker.
         match list.iter_mut().find(|i| ends(i)) {
@@ -141,7 +153,16 @@ fn stores<'l>(before: &'l [Instr], callee: &Expr, power: &[String], given: &[&st
                 out.push(&pin.text);
             }
             InstrKind::Load(..) | InstrKind::Op(..) | InstrKind::Not => {}
-            _ => break,
+            InstrKind::Empty
+            | InstrKind::Store(..)
+            | InstrKind::Set(_)
+            | InstrKind::Reset(_)
+            | InstrKind::Jump(..)
+            | InstrKind::Call(..)
+            | InstrKind::Return(_)
+            | InstrKind::Function(..)
+            | InstrKind::Pin(..)
+            | InstrKind::Worded { .. } => break,
         }
     }
     out
@@ -149,11 +170,12 @@ fn stores<'l>(before: &'l [Instr], callee: &Expr, power: &[String], given: &[&st
 
 /// Replaces the call at `at`, and the stores before it, by the word; gives where the word stands then.
 fn fold(list: &mut Vec<Instr>, at: usize, call: &Call, op: &Operation, span: Span) -> usize {
-    let is_store = |instr: &Instr| match &instr.kind {
-        InstrKind::Store(false, Expr { kind: ExprKind::Field(base, pin), .. }) => {
+    let is_store = |instr: &Instr| {
+        if let InstrKind::Store(false, Expr { kind: ExprKind::Field(base, pin), .. }) = &instr.kind {
             **base == call.callee && op.power.iter().any(|p| pin.is(p))
+        } else {
+            false
         }
-        _ => false,
     };
     let mut first = at;
     let mut seen = 0;
@@ -179,9 +201,14 @@ fn fold(list: &mut Vec<Instr>, at: usize, call: &Call, op: &Operation, span: Spa
         }
     }
     for power in &op.power {
-        let given = call.args.iter().find_map(|a| match a {
-            Arg::Input(name, value) if name.is(power) => Some(value.clone()),
-            _ => None,
+        let given = call.args.iter().find_map(|a| {
+            if let Arg::Input(name, value) = a
+                && name.is(power)
+            {
+                Some(value.clone())
+            } else {
+                None
+            }
         });
         match given {
             Some(Operand::Expr(value)) => {
@@ -198,9 +225,14 @@ fn fold(list: &mut Vec<Instr>, at: usize, call: &Call, op: &Operation, span: Spa
     }
     let mut operands = vec![call.callee.clone()];
     operands.extend(op.operands.iter().filter_map(|o| {
-        call.args.iter().find_map(|a| match a {
-            Arg::Input(name, Operand::Expr(value)) if name.is(o) => Some(value.clone()),
-            _ => None,
+        call.args.iter().find_map(|a| {
+            if let Arg::Input(name, Operand::Expr(value)) = a
+                && name.is(o)
+            {
+                Some(value.clone())
+            } else {
+                None
+            }
         })
     }));
     let word = Name { text: op.word.clone(), span };
@@ -214,6 +246,13 @@ fn fold(list: &mut Vec<Instr>, at: usize, call: &Call, op: &Operation, span: Spa
 fn plain(value: Expr) -> (bool, Expr) {
     match value.kind {
         ExprKind::Unary(crate::model::ops::UnaryOp::Not, inner) => (true, *inner),
-        kind => (false, Expr { kind, span: value.span }),
+        kind @ (ExprKind::Literal(_)
+        | ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_)) => (false, Expr { kind, span: value.span }),
     }
 }

@@ -21,7 +21,7 @@ pub(crate) fn items(items: &[Item], library: &Library) -> Vec<Item> {
         match item {
             Item::Globals(section) => writer.globals.extend(writer.known(std::slice::from_ref(section))),
             Item::Configuration(c) => writer.globals.extend(writer.known(&c.globals)),
-            _ => {}
+            Item::Type(_) | Item::Unit(_) | Item::Envelope(_) => {}
         }
     }
     let mut all: Vec<Item> = items.to_vec();
@@ -116,7 +116,7 @@ impl Writer<'_> {
                     Some(device) => Known::Device(device, address),
                     None => Known::Other,
                 },
-                _ => Known::Other,
+                TypeSpec::String(..) | TypeSpec::Enum(..) | TypeSpec::Array(..) | TypeSpec::Struct(..) => Known::Other,
             };
             out.extend(decl.names.iter().map(|n| (n.text.to_uppercase(), known.clone())));
         }
@@ -148,7 +148,11 @@ impl Writer<'_> {
                 let device = self.device_number(decl, block);
                 device.is_some_and(|d| settles(decl.init.as_ref(), &self.sheet.devices[d]))
             }
-            _ => false,
+            TypeSpec::String(..)
+            | TypeSpec::Range(..)
+            | TypeSpec::Enum(..)
+            | TypeSpec::Array(..)
+            | TypeSpec::Struct(..) => false,
         };
         (name.is(&name_of(&written)) && silent && usual).then_some(written)
     }
@@ -236,10 +240,7 @@ impl Writer<'_> {
 
     /// The device of an instance.
     fn device(&self, instance: &Expr) -> Option<&Device> {
-        match self.named(instance)? {
-            Known::Device(device, _) => self.sheet.devices.get(*device),
-            _ => None,
-        }
+        if let Known::Device(device, _) = self.named(instance)? { self.sheet.devices.get(*device) } else { None }
     }
 }
 
@@ -275,10 +276,7 @@ impl Leaves for Writer<'_> {
         {
             *expr = Expr { kind: base.kind.clone(), span: expr.span };
         }
-        let base = match &mut expr.kind {
-            ExprKind::Field(base, _) => base,
-            _ => expr,
-        };
+        let base = if let ExprKind::Field(base, _) = &mut expr.kind { base } else { expr };
         self.instance(base);
     }
 
@@ -295,7 +293,12 @@ impl Leaves for Writer<'_> {
                 }
             }
             ExprKind::Index(..) => walk::expr(self, expr, Want::Word),
-            _ => {}
+            ExprKind::Literal(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => {}
         }
     }
 
@@ -306,7 +309,12 @@ impl Leaves for Writer<'_> {
                 Some(Known::Word(_) | Known::Other) | None => Want::Word,
                 Some(Known::Bit(_) | Known::Device(..)) => Want::Bit,
             },
-            _ => Want::Bit,
+            ExprKind::Literal(_)
+            | ExprKind::Address(_)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => Want::Bit,
         }
     }
 

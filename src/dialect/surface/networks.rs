@@ -81,10 +81,13 @@ impl Writer<'_> {
             let ([power], None) = (op.power.as_slice(), &op.result) else { return None };
             let pin = |name: &String| given.iter().find(|p| p.name.as_ref().is_some_and(|n| n.is(name)));
             let from = match pin(power) {
-                Some(pin) if !pin.negated => match pin.feed {
-                    Feed::Wire(wire) => wire,
-                    _ => return None,
-                },
+                Some(pin) if !pin.negated => {
+                    if let Feed::Wire(wire) = pin.feed {
+                        wire
+                    } else {
+                        return None;
+                    }
+                }
                 _ => return None,
             };
             let values =
@@ -137,6 +140,8 @@ fn fed(kind: &ElementKind) -> Vec<Wire> {
     match kind {
         ElementKind::Contact { to, .. } | ElementKind::Compare { to, .. } | ElementKind::Source { to, .. } => vec![*to],
         ElementKind::Block(block) => block.outputs.iter().filter_map(|p| p.to).collect(),
-        _ => Vec::new(),
+        ElementKind::Coil { .. } | ElementKind::Sink { .. } | ElementKind::Jump { .. } | ElementKind::Return { .. } => {
+            Vec::new()
+        }
     }
 }

@@ -165,12 +165,10 @@ fn repeated(cursor: &mut Cursor<'_>) -> Read<(u32, Init)> {
         return Ok((1, init(cursor)?));
     }
     let count: Expr = expr::literal_expr(cursor)?;
-    let times = match &count.kind {
-        ExprKind::Literal(l) => match l.value {
-            LiteralValue::Int(n) => u32::try_from(n).ok().filter(|n| *n <= 1_000_000),
-            _ => None,
-        },
-        _ => None,
+    let times = if let ExprKind::Literal(l) = &count.kind {
+        if let LiteralValue::Int(n) = l.value { u32::try_from(n).ok().filter(|n| *n <= 1_000_000) } else { None }
+    } else {
+        None
     };
     let Some(times) = times else {
         return cursor.stop(codes::LIMIT, count.span, "a value is repeated at most 1000000 times");

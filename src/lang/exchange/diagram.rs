@@ -370,7 +370,14 @@ impl<'a, 'i> Reader<'_, '_, 'a, 'i> {
                 let form = if negated { ContactForm::Open } else { ContactForm::Closed };
                 Some(ElementKind::Contact { form, operand: *inner, from, to })
             }
-            _ => {
+            ExprKind::Literal(_)
+            | ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => {
                 let form = match (attribute(node, "edge"), negated) {
                     (Some("rising"), _) => ContactForm::Rising,
                     (Some("falling"), _) => ContactForm::Falling,

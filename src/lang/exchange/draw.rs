@@ -111,7 +111,15 @@ impl Drawer<'_, '_> {
                         self.fed.entry(pin.to.unwrap_or(Wire(u32::MAX))).or_default().push((number, name.to_string()));
                     }
                 }
-                kind => kind.outputs(&mut |wire| self.fed.entry(wire).or_default().push((number, String::new()))),
+                kind @ (ElementKind::Contact { .. }
+                | ElementKind::Compare { .. }
+                | ElementKind::Coil { .. }
+                | ElementKind::Source { .. }
+                | ElementKind::Sink { .. }
+                | ElementKind::Jump { .. }
+                | ElementKind::Return { .. }) => {
+                    kind.outputs(&mut |wire| self.fed.entry(wire).or_default().push((number, String::new())))
+                }
             }
         }
         for &at in &order {
@@ -223,7 +231,7 @@ impl Drawer<'_, '_> {
                 let edge = match form {
                     ContactForm::Rising => "rising",
                     ContactForm::Falling => "falling",
-                    _ => "none",
+                    ContactForm::Open | ContactForm::Closed => "none",
                 };
                 begin("contact", &[("negated", negated), ("edge", edge)])
             }

@@ -141,7 +141,7 @@ pub(crate) fn file<'a>(items: impl Iterator<Item = &'a Item> + Clone, name: &str
                 Item::Globals(section) => {
                     s.element("configuration", &[("name", "Globals")], |s| var_section(s, section));
                 }
-                _ => {}
+                Item::Type(_) | Item::Unit(_) | Item::Envelope(_) => {}
             });
         });
     });

@@ -66,7 +66,7 @@ pub(crate) fn declarations(file: FileId, source: &Source) -> (Source, Drawn<'_>)
                 }
             }
             State::Head => State::Body,
-            other => other,
+            other @ (State::Outside | State::Configuration | State::Section | State::Body) => other,
         };
     }
     if matches!(state, State::Body) {

@@ -198,7 +198,10 @@ pub(crate) fn title_lines(kind: &ElementKind) -> usize {
     match kind {
         ElementKind::Contact { .. } | ElementKind::Compare { .. } | ElementKind::Coil { .. } => 1,
         ElementKind::Block(block) => usize::from(block.instance.is_some()),
-        _ => 0,
+        ElementKind::Source { .. }
+        | ElementKind::Sink { .. }
+        | ElementKind::Jump { .. }
+        | ElementKind::Return { .. } => 0,
     }
 }
 
@@ -382,10 +385,11 @@ fn block_measure(block: &Block, style: Style) -> Measure {
     let body = inner + 2;
     let over = block.instance.as_ref().map_or(0, |i| length(&expression(i))).saturating_sub(body);
     let wire_at = |rows: &[usize], index: usize| title + 1 + rows[index];
-    let fed = block.inputs.iter().enumerate().filter_map(|(i, p)| match p.feed {
-        Feed::Wire(wire) => Some((wire, wire_at(&inputs, i))),
-        _ => None,
-    });
+    let fed = block
+        .inputs
+        .iter()
+        .enumerate()
+        .filter_map(|(i, p)| if let Feed::Wire(wire) = p.feed { Some((wire, wire_at(&inputs, i))) } else { None });
     let given = block.outputs.iter().enumerate().filter_map(|(i, p)| p.to.map(|w| (w, wire_at(&outputs, i))));
     Measure {
         height: title + rows + 2,

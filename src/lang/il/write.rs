@@ -72,10 +72,7 @@ fn operation(out: &mut String, kind: &InstrKind, level: usize) {
             let args: Vec<String> = c
                 .args
                 .iter()
-                .map(|arg| match arg {
-                    Arg::Plain(Operand::Expr(value)) => expression(value),
-                    _ => String::new(),
-                })
+                .map(|arg| if let Arg::Plain(Operand::Expr(value)) = arg { expression(value) } else { String::new() })
                 .collect();
             line(out, level, &expression(&c.callee), &args.join(", "));
         }

@@ -1,4 +1,5 @@
 //! Reading statements.
+#![allow(clippy::wildcard_enum_match_arm, reason = "there are many tokens; one that is not wanted is an error")]
 
 use crate::lang::cursor::{Cursor, Read};
 use crate::lang::expr;

@@ -78,7 +78,12 @@ fn statement(out: &mut String, stmt: &Stmt, level: usize) {
             }
             out.push_str(&format!("{pad}END_CASE;"));
         }
-        _ => loop_or_word(out, &stmt.kind, level),
+        StmtKind::For(..)
+        | StmtKind::While(..)
+        | StmtKind::Repeat(..)
+        | StmtKind::Exit
+        | StmtKind::Continue
+        | StmtKind::Return => loop_or_word(out, &stmt.kind, level),
     }
     end_line(out, &stmt.notes);
 }
@@ -110,7 +115,7 @@ fn loop_or_word(out: &mut String, kind: &StmtKind, level: usize) {
         StmtKind::Exit => out.push_str(&format!("{pad}EXIT;")),
         StmtKind::Continue => out.push_str(&format!("{pad}CONTINUE;")),
         StmtKind::Return => out.push_str(&format!("{pad}RETURN;")),
-        _ => {}
+        StmtKind::Empty | StmtKind::Assign(..) | StmtKind::Call(_) | StmtKind::If(..) | StmtKind::Case(..) => {}
     }
 }
 
@@ -143,11 +148,14 @@ fn chain(expr: &Expr, op: BinaryOp, parts: &mut Vec<String>) {
 }
 
 fn chain_left(left: &Expr, op: BinaryOp, parts: &mut Vec<String>) {
-    match &left.kind {
-        ExprKind::Binary(inner, ..) if *inner == op && !op.is_comparison() && op != BinaryOp::Power => {
-            chain(left, op, parts);
-        }
-        _ => parts.push(operand(left, op, Side::Left)),
+    if let ExprKind::Binary(inner, ..) = &left.kind
+        && *inner == op
+        && !op.is_comparison()
+        && op != BinaryOp::Power
+    {
+        chain(left, op, parts);
+    } else {
+        parts.push(operand(left, op, Side::Left))
     }
 }
 
@@ -199,9 +207,10 @@ pub(crate) fn expression(expr: &Expr) -> String {
         }
         ExprKind::Unary(op, inner) => {
             let word = if *op == UnaryOp::Negate { "-" } else { "NOT " };
-            match inner.kind {
-                ExprKind::Unary(..) | ExprKind::Binary(..) => format!("{word}({})", expression(inner)),
-                _ => format!("{word}{}", expression(inner)),
+            if let ExprKind::Unary(..) | ExprKind::Binary(..) = inner.kind {
+                format!("{word}({})", expression(inner))
+            } else {
+                format!("{word}{}", expression(inner))
             }
         }
         ExprKind::Binary(op, ..) if op.is_comparison() || *op == BinaryOp::Power => {
@@ -228,7 +237,12 @@ fn operand(expr: &Expr, parent: BinaryOp, side: Side) -> String {
         }
         ExprKind::Unary(UnaryOp::Negate, _) => side == Side::Right,
         ExprKind::Unary(UnaryOp::Not, _) => !parent.is_logic(),
-        _ => false,
+        ExprKind::Literal(_)
+        | ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Call(_) => false,
     };
     if needs { format!("({text})") } else { text }
 }

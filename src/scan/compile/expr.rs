@@ -52,7 +52,7 @@ impl Compiler<'_> {
                 self.frame.current.pop();
                 d
             }
-            _ => {
+            TKind::Unary(..) | TKind::Binary(..) | TKind::Function(..) | TKind::Widen(_) => {
                 let d = self.temp();
                 self.compute(expr, d);
                 d
@@ -104,7 +104,15 @@ impl Compiler<'_> {
                 self.emit(if same { Op::Move { d, a } } else { Op::One { f: One::Convert(from, to), d, a } });
             }
             TKind::Function(function, args) => self.function(*function, args, &expr.ty, d),
-            _ => {
+            TKind::Const(_)
+            | TKind::LitInt(_)
+            | TKind::LitReal(_)
+            | TKind::Text(_)
+            | TKind::Read(_)
+            | TKind::Bound(_)
+            | TKind::Call(_)
+            | TKind::Current
+            | TKind::List(_) => {
                 let a = self.expr(expr);
                 self.emit(Op::Move { d, a });
             }
@@ -324,7 +332,9 @@ pub(super) fn has_effects(expr: &TExpr) -> bool {
         TKind::Unary(_, inner) | TKind::Widen(inner) | TKind::Bound(inner) => has_effects(inner),
         TKind::Binary(_, _, left, right) => has_effects(left) || has_effects(right),
         TKind::Function(_, args) => args.iter().any(has_effects),
-        _ => false,
+        TKind::Const(_) | TKind::LitInt(_) | TKind::LitReal(_) | TKind::Text(_) | TKind::Read(_) | TKind::Current => {
+            false
+        }
     }
 }
 

@@ -32,7 +32,13 @@ impl Compiler<'_> {
                     let jump = self.emit(jump(*when, current));
                     self.frame.returns.push(jump);
                 }
-                _ => self.instruction(instr),
+                TInstrKind::Nop
+                | TInstrKind::Compute(_)
+                | TInstrKind::Store(..)
+                | TInstrKind::Set(_)
+                | TInstrKind::Reset(_)
+                | TInstrKind::Call(..)
+                | TInstrKind::Restart(_) => self.instruction(instr),
             }
             self.temps_used = used;
         }

@@ -88,7 +88,7 @@ impl Compiler<'_> {
         let bounded = matches!(value.kind, TKind::Bound(_));
         match self.target(place) {
             Target::Fixed(d) if !bounded => self.expr_into(value, d),
-            target => {
+            target @ (Target::Fixed(_) | Target::Moved { .. }) => {
                 let a = self.expr(value);
                 self.store(target, a);
             }

@@ -89,7 +89,9 @@ impl<'c> Live<'c> {
 fn said(value: Value) -> String {
     match value {
         Value::Time(time) => format_duration(time),
-        other => other.to_string(),
+        other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
+            other.to_string()
+        }
     }
 }
 
@@ -129,10 +131,7 @@ impl Part<'_> {
     }
 
     fn label(&self) -> Option<&str> {
-        match self {
-            Part::Drawn(network, _) => network.label.as_ref().map(|l| l.text.as_str()),
-            _ => None,
-        }
+        if let Part::Drawn(network, _) = self { network.label.as_ref().map(|l| l.text.as_str()) } else { None }
     }
 
     fn uses(&self) -> Uses {

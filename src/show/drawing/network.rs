@@ -68,7 +68,10 @@ fn with_room(network: &Network, live: &Live<'_>) -> Network {
                     widen(target, value);
                 }
             }
-            _ => {}
+            ElementKind::Contact { .. }
+            | ElementKind::Coil { .. }
+            | ElementKind::Jump { .. }
+            | ElementKind::Return { .. } => {}
         }
     }
     out

@@ -42,7 +42,7 @@ impl Ink {
         match self {
             Ink::On => 3.4,
             Ink::Off => 1.0,
-            _ => 1.5,
+            Ink::Plain | Ink::Title | Ink::Note | Ink::Value => 1.5,
         }
     }
 }
@@ -139,7 +139,7 @@ impl Picture {
         let size = match ink {
             Ink::Title => SIZE + 1.0,
             Ink::Note | Ink::Value => SIZE - 1.6,
-            _ => SIZE,
+            Ink::Plain | Ink::On | Ink::Off => SIZE,
         };
         let width = text.chars().count() as f64 * size * 0.603;
         // Blanks are kept by being none that could be folded.

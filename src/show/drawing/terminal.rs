@@ -15,7 +15,7 @@ pub fn terminal(checked: &Checked) -> String {
         match &unit.body {
             Body::Ladder(list) => networks(&mut out, list, Style::Ladder),
             Body::Blocks(list) => networks(&mut out, list, Style::Blocks),
-            body => crate::lang::body_text(&mut out, body),
+            body @ (Body::Statements(_) | Body::Instructions(_)) => crate::lang::body_text(&mut out, body),
         }
         out.push('\n');
     }

@@ -18,9 +18,15 @@ impl Work {
             let named = self.named();
             let wanted =
                 |unit: &&Unit| named.contains(&unit.name.text.to_uppercase()) && !added.contains(&unit.name.text);
-            let next = self.from.library.items.iter().find_map(|item| match item {
-                Item::Unit(unit) if wanted(&unit) && !self.declares(&unit.name) => Some(unit.clone()),
-                _ => None,
+            let next = self.from.library.items.iter().find_map(|item| {
+                if let Item::Unit(unit) = item
+                    && wanted(&unit)
+                    && !self.declares(&unit.name)
+                {
+                    Some(unit.clone())
+                } else {
+                    None
+                }
             });
             let Some(mut unit) = next else { return };
             added.insert(unit.name.text.clone());
@@ -86,7 +92,7 @@ impl Work {
                         });
                     }
                 }
-                _ => {}
+                Item::Unit(_) | Item::Globals(_) | Item::Configuration(_) | Item::Envelope(_) => {}
             }
         }
         out
@@ -100,6 +106,6 @@ fn type_names(spec: &TypeSpec, out: &mut BTreeSet<String>) {
         }
         TypeSpec::Array(_, of, _) => type_names(of, out),
         TypeSpec::Struct(fields, _) => fields.iter().for_each(|f| type_names(&f.spec, out)),
-        _ => {}
+        TypeSpec::Elem(..) | TypeSpec::String(..) | TypeSpec::Range(..) | TypeSpec::Enum(..) => {}
     }
 }

@@ -40,10 +40,7 @@ pub(super) fn binary(op: BinaryOp, left: Expr, right: Expr) -> Expr {
 }
 
 pub(super) fn not(inner: Expr) -> Expr {
-    match inner.kind {
-        ExprKind::Unary(UnaryOp::Not, _) => inner.inverted(),
-        _ => inner.inverted().at(NOWHERE),
-    }
+    if let ExprKind::Unary(UnaryOp::Not, _) = inner.kind { inner.inverted() } else { inner.inverted().at(NOWHERE) }
 }
 
 pub(super) fn function(name: &str, args: Vec<Expr>) -> Expr {
@@ -57,6 +54,13 @@ pub(super) fn constant(expr: &Expr) -> Option<i64> {
         ExprKind::Literal(Literal { value: LiteralValue::Int(v), .. }) => i64::try_from(*v).ok(),
         ExprKind::Literal(Literal { value: LiteralValue::Time(v, _), .. }) => Some(*v),
         ExprKind::Unary(UnaryOp::Negate, inner) => constant(inner).and_then(i64::checked_neg),
-        _ => None,
+        ExprKind::Literal(_)
+        | ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => None,
     }
 }

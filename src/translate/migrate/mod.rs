@@ -215,7 +215,7 @@ fn declared_at(item: &Item, name: &str) -> Option<Span> {
     let sections = match item {
         Item::Unit(unit) => unit.sections.as_slice(),
         Item::Globals(section) => std::slice::from_ref(section),
-        _ => &[],
+        Item::Type(_) | Item::Configuration(_) | Item::Envelope(_) => &[],
     };
     sections.iter().flat_map(|s| &s.vars).flat_map(|v| &v.names).find(|n| n.is(name)).map(|n| n.span)
 }

@@ -101,9 +101,10 @@ impl Work {
             if from.sheet().areas[old.0].holds == Holds::Device || matches!(decl.spec, TypeSpec::Named(_)) {
                 return;
             }
-            let bits = match &decl.spec {
-                TypeSpec::Elem(elem, _) | TypeSpec::Range(elem, ..) => elem.shape().map_or(64, |s| u32::from(s.bits)),
-                _ => 0,
+            let bits = if let TypeSpec::Elem(elem, _) | TypeSpec::Range(elem, ..) = &decl.spec {
+                elem.shape().map_or(64, |s| u32::from(s.bits))
+            } else {
+                0
             };
             let comments = decl.notes.leading.iter().chain(&decl.notes.trailing).map(|c| c.text.clone());
             let comment = comments.collect::<Vec<_>>().join(" ");

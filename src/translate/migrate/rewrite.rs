@@ -146,7 +146,7 @@ impl Work {
                 Item::Configuration(c) => {
                     c.programs.iter_mut().filter(|p| p.unit.is(old)).for_each(|p| p.unit.text = new.to_string());
                 }
-                _ => {}
+                Item::Type(_) | Item::Globals(_) | Item::Envelope(_) => {}
             }
         }
     }
@@ -366,13 +366,14 @@ fn join_reset(out: &mut Vec<Stmt>, rewriter: &Rewriter<'_>) {
     let is = |arg: &Arg, role: Role| matches!(arg, Arg::Input(n, _) if to.pins.get(&role).is_some_and(|p| n.is(p)));
     let only_reset = matches!(reset.args.as_slice(), [only] if is(only, Role::Reset));
     let resets = main.args.iter().any(|a| is(a, Role::Reset));
-    let mentions = |arg: &Arg| match arg {
-        Arg::Input(_, Operand::Expr(value)) => {
+    let mentions = |arg: &Arg| {
+        if let Arg::Input(_, Operand::Expr(value)) = arg {
             let mut found = false;
             value.roots(&mut |root| found |= root.eq_ignore_ascii_case(&instance.name));
             found
+        } else {
+            true
         }
-        _ => true,
     };
     if !only_reset || resets || main.args.iter().any(mentions) || !second.notes.leading.is_empty() {
         return;

@@ -65,7 +65,17 @@ pub(super) fn compared(plan: &Native, op: BinaryOp, ticks: i64) -> Option<(Binar
         BinaryOp::Ge | BinaryOp::Lt => Some((op, time(ticks))),
         BinaryOp::Gt => Some((BinaryOp::Ge, time(ticks.checked_add(1)?))),
         BinaryOp::Le => Some((BinaryOp::Lt, time(ticks.checked_add(1)?))),
-        _ => None,
+        BinaryOp::Or
+        | BinaryOp::Xor
+        | BinaryOp::And
+        | BinaryOp::Eq
+        | BinaryOp::Ne
+        | BinaryOp::Add
+        | BinaryOp::Sub
+        | BinaryOp::Mul
+        | BinaryOp::Div
+        | BinaryOp::Mod
+        | BinaryOp::Power => None,
     }
 }
 
@@ -302,6 +312,19 @@ fn status(name: &str, role: Role, from: &Device, to: &Device) -> Option<Expr> {
             let run = field(name, to.pins.get(&Role::Run)?);
             Some(binary(BinaryOp::And, run, super::expr::not(field(name, to.pins.get(&Role::Done)?))))
         }
-        _ => None,
+        Role::Run
+        | Role::Preset
+        | Role::Reset
+        | Role::Count
+        | Role::Down
+        | Role::Direction
+        | Role::Load
+        | Role::Set
+        | Role::Done
+        | Role::AtZero
+        | Role::Elapsed
+        | Role::Value
+        | Role::Timing
+        | Role::Overflowed => None,
     }
 }

@@ -88,9 +88,12 @@ impl Finder<'_> {
         match &stmt.kind {
             StmtKind::Empty | StmtKind::Exit | StmtKind::Continue | StmtKind::Return => {}
             StmtKind::Assign(target, value) => {
-                match &target.kind {
-                    ExprKind::Field(base, pin) if self.is_it(base) => self.given(&pin.text, value),
-                    _ => self.reads(target),
+                if let ExprKind::Field(base, pin) = &target.kind
+                    && self.is_it(base)
+                {
+                    self.given(&pin.text, value)
+                } else {
+                    self.reads(target)
                 }
                 self.reads(value);
             }
@@ -154,7 +157,14 @@ impl Finder<'_> {
                     return Walk::Past;
                 }
                 ExprKind::Name(n) if n.is(name) => usage.opaque = true,
-                _ => {}
+                ExprKind::Literal(_)
+                | ExprKind::Name(_)
+                | ExprKind::Address(_)
+                | ExprKind::Field(..)
+                | ExprKind::Index(..)
+                | ExprKind::Unary(..)
+                | ExprKind::Binary(..)
+                | ExprKind::Call(_) => {}
             }
             Walk::Into
         });

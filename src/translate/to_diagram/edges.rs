@@ -89,11 +89,23 @@ impl Writer<'_> {
                 Some(Edge::Coil(form))
             }),
             StmtKind::If(branches, None) if branches.len() == 1 && self.is_flat(stmt) => at(&mut branches[0].0),
-            StmtKind::Call(call) => call.args.iter_mut().find_map(|arg| match arg {
-                Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => at(value),
-                _ => None,
+            StmtKind::Call(call) => call.args.iter_mut().find_map(|arg| {
+                if let Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) = arg {
+                    at(value)
+                } else {
+                    None
+                }
             }),
-            _ => None,
+            StmtKind::Empty
+            | StmtKind::Assign(..)
+            | StmtKind::If(..)
+            | StmtKind::Case(..)
+            | StmtKind::For(..)
+            | StmtKind::While(..)
+            | StmtKind::Repeat(..)
+            | StmtKind::Exit
+            | StmtKind::Continue
+            | StmtKind::Return => None,
         }?;
         self.removed.push(name.text.clone());
         let reason = format!("`{}` is gone: an edge contact or coil remembers by itself", name.text);
@@ -145,10 +157,7 @@ fn is_name(expr: &Expr, name: &str) -> bool {
 }
 
 fn inverted(expr: &Expr) -> Option<&Expr> {
-    match &expr.kind {
-        ExprKind::Unary(UnaryOp::Not, inner) => Some(inner),
-        _ => None,
-    }
+    if let ExprKind::Unary(UnaryOp::Not, inner) = &expr.kind { Some(inner) } else { None }
 }
 
 /// The form of two conditions that ask for an edge of a value by a memory.
@@ -209,8 +218,9 @@ fn contact(expr: &Expr, memory: &str, value: &Expr) -> Option<(Expr, ContactForm
 /// The form of a coil whose whole condition is the edge of a value.
 fn whole(expr: &Expr, memory: &str, value: &Expr) -> Option<CoilForm> {
     let ExprKind::Binary(BinaryOp::And, first, second) = &expr.kind else { return None };
-    match form(first, second, memory, value)? {
-        ContactForm::Rising => Some(CoilForm::Rising),
-        _ => Some(CoilForm::Falling),
+    if let ContactForm::Rising = form(first, second, memory, value)? {
+        Some(CoilForm::Rising)
+    } else {
+        Some(CoilForm::Falling)
     }
 }

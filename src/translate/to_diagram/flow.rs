@@ -45,14 +45,19 @@ impl Writer<'_> {
                         && !self.is_risky(&branches[0].0)
                         && self.is_flat_list(&branches[0].1, depth + 1)
                 }
-                _ => false,
+                StmtKind::If(..)
+                | StmtKind::Case(..)
+                | StmtKind::For(..)
+                | StmtKind::While(..)
+                | StmtKind::Repeat(..) => false,
             })
     }
 
     fn is_flat_call(&self, call: &Call) -> bool {
-        let is_block = match &call.callee.kind {
-            ExprKind::Name(n) => self.context.variable_type(&n.text).is_some(),
-            _ => false,
+        let is_block = if let ExprKind::Name(n) = &call.callee.kind {
+            self.context.variable_type(&n.text).is_some()
+        } else {
+            false
         };
         is_block
             && call.args.iter().all(|arg| match arg {
@@ -61,7 +66,7 @@ impl Writer<'_> {
                     !name.text.eq_ignore_ascii_case("EN") && !self.is_risky(value)
                 }
                 Arg::Output { name, target, .. } => !name.text.eq_ignore_ascii_case("ENO") && !self.is_risky(target),
-                _ => false,
+                Arg::Plain(_) | Arg::Input(..) => false,
             })
     }
 
@@ -89,9 +94,12 @@ impl Writer<'_> {
                 });
                 !total
                     || self.context.is_unit(&name.text)
-                    || call.args.iter().any(|arg| match arg {
-                        Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => self.is_risky(value),
-                        _ => true,
+                    || call.args.iter().any(|arg| {
+                        if let Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) = arg {
+                            self.is_risky(value)
+                        } else {
+                            true
+                        }
                     })
             }
         }
@@ -161,7 +169,7 @@ impl Writer<'_> {
                             Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => {
                                 value.roots(&mut |r| out.names.push(r.to_string()));
                             }
-                            _ => {}
+                            Arg::Plain(_) | Arg::Input(..) => {}
                         }
                     }
                     out.anything |= !self.is_shipped_call(call);
@@ -170,7 +178,14 @@ impl Writer<'_> {
                     branches.iter().for_each(|(_, b)| self.writes(b, out));
                     otherwise.iter().for_each(|b| self.writes(b, out));
                 }
-                _ => {}
+                StmtKind::Empty
+                | StmtKind::Case(..)
+                | StmtKind::For(..)
+                | StmtKind::While(..)
+                | StmtKind::Repeat(..)
+                | StmtKind::Exit
+                | StmtKind::Continue
+                | StmtKind::Return => {}
             }
         }
     }
@@ -224,7 +239,11 @@ impl Writer<'_> {
                     }
                 }
                 StmtKind::Exit | StmtKind::Continue | StmtKind::Return => self.leave(&stmt.kind, power, stmt.span),
-                _ => {}
+                StmtKind::Empty
+                | StmtKind::Case(..)
+                | StmtKind::For(..)
+                | StmtKind::While(..)
+                | StmtKind::Repeat(..) => {}
             }
         }
     }
@@ -383,9 +402,10 @@ impl Writer<'_> {
         self.begin(span);
         self.assign(&head.var, &head.from, None, span);
         self.close();
-        let limit = match &head.to.kind {
-            ExprKind::Literal(_) => head.to.clone(),
-            _ => self.held("Limit", &head.to, spec.clone(), "the limit of the loop is read once"),
+        let limit = if let ExprKind::Literal(_) = &head.to.kind {
+            head.to.clone()
+        } else {
+            self.held("Limit", &head.to, spec.clone(), "the limit of the loop is read once")
         };
         let step = match (&head.by, fixed) {
             (None, _) => number("1", 1, span),

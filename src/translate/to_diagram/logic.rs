@@ -14,32 +14,31 @@ const MOST_XOR: usize = 4;
 
 /// The terms of a chain of one operator, from the left.
 pub(super) fn spine(expr: &Expr, op: BinaryOp) -> Vec<&Expr> {
-    match &expr.kind {
-        ExprKind::Binary(o, left, right) if *o == op => {
-            let mut out = spine(left, op);
-            out.push(right);
-            out
-        }
-        _ => vec![expr],
+    if let ExprKind::Binary(o, left, right) = &expr.kind
+        && *o == op
+    {
+        let mut out = spine(left, op);
+        out.push(right);
+        out
+    } else {
+        vec![expr]
     }
 }
 
 /// What a negated coil asks: a whole rung under NOT.
 pub(super) fn under_not(expr: &Expr) -> &Expr {
-    match &expr.kind {
-        ExprKind::Unary(UnaryOp::Not, inner) if matches!(inner.kind, ExprKind::Binary(op, ..) if op.is_logic()) => {
-            inner
-        }
-        _ => expr,
+    if let ExprKind::Unary(UnaryOp::Not, inner) = &expr.kind
+        && matches!(inner.kind, ExprKind::Binary(op, ..) if op.is_logic())
+    {
+        inner
+    } else {
+        expr
     }
 }
 
 /// The first condition of a chain of ANDs.
 pub(super) fn first_term(expr: &Expr) -> Expr {
-    match &expr.kind {
-        ExprKind::Binary(BinaryOp::And, left, _) => first_term(left),
-        _ => expr.clone(),
-    }
+    if let ExprKind::Binary(BinaryOp::And, left, _) = &expr.kind { first_term(left) } else { expr.clone() }
 }
 
 /// Calls `found` with every field an expression looks at.
@@ -89,7 +88,14 @@ impl Writer<'_> {
                 Some(value) => Expr::truth(!value, span),
                 None => expr.clone().inverted(),
             },
-            _ => expr.clone(),
+            ExprKind::Literal(_)
+            | ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => expr.clone(),
         }
     }
 
@@ -105,7 +111,14 @@ impl Writer<'_> {
         match &expr.kind {
             ExprKind::Unary(UnaryOp::Not, inner) => is_simple(inner),
             ExprKind::Binary(op, left, right) if op.is_comparison() => is_simple(left) && is_simple(right),
-            _ => is_simple(expr),
+            ExprKind::Literal(_)
+            | ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => is_simple(expr),
         }
     }
 
@@ -121,7 +134,14 @@ impl Writer<'_> {
             ExprKind::Unary(UnaryOp::Not, inner) if matches!(inner.kind, ExprKind::Binary(BinaryOp::Xor, ..)) => {
                 self.is_contacts(inner)
             }
-            _ => self.is_contact(expr),
+            ExprKind::Literal(_)
+            | ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => self.is_contact(expr),
         }
     }
 
@@ -173,10 +193,13 @@ impl Writer<'_> {
             ExprKind::Binary(BinaryOp::Xor, left, right) if self.is_contacts(expr) => {
                 self.exclusive(left, right, false, from, to)
             }
-            ExprKind::Unary(UnaryOp::Not, inner) if self.is_contacts(expr) => match &inner.kind {
-                ExprKind::Binary(BinaryOp::Xor, left, right) => self.exclusive(left, right, true, from, to),
-                _ => self.contact(inner, ContactForm::Closed, from, to, span),
-            },
+            ExprKind::Unary(UnaryOp::Not, inner) if self.is_contacts(expr) => {
+                if let ExprKind::Binary(BinaryOp::Xor, left, right) = &inner.kind {
+                    self.exclusive(left, right, true, from, to)
+                } else {
+                    self.contact(inner, ContactForm::Closed, from, to, span)
+                }
+            }
             ExprKind::Binary(op, left, right) if self.is_contact(expr) => {
                 let to = to.unwrap_or_else(|| self.new_wire());
                 let kind = ElementKind::Compare { op: *op, left: (**left).clone(), right: (**right).clone(), from, to };
@@ -184,15 +207,23 @@ impl Writer<'_> {
                 to
             }
             _ if is_simple(expr) => self.contact(expr, ContactForm::Open, from, to, span),
-            _ => self.box_in_rung(expr, from, to),
+            ExprKind::Literal(_)
+            | ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => self.box_in_rung(expr, from, to),
         }
     }
 
     fn contact(&mut self, operand: &Expr, form: ContactForm, from: Wire, to: Option<Wire>, span: Span) -> Wire {
         let to = to.unwrap_or_else(|| self.new_wire());
-        let edge = match &operand.kind {
-            ExprKind::Name(name) => self.edges.get(&name.text.to_uppercase()).cloned(),
-            _ => None,
+        let edge = if let ExprKind::Name(name) = &operand.kind {
+            self.edges.get(&name.text.to_uppercase()).cloned()
+        } else {
+            None
         };
         let (form, operand) = match edge {
             Some(Edge::Contact(form, operand)) => (form, operand),
@@ -217,10 +248,8 @@ impl Writer<'_> {
     /// What no contact can ask: a box gives it, and an AND box joins it to the power so far.
     fn box_in_rung(&mut self, expr: &Expr, from: Wire, to: Option<Wire>) -> Wire {
         let span = expr.span;
-        let (negated, inner) = match &expr.kind {
-            ExprKind::Unary(UnaryOp::Not, inner) => (true, &**inner),
-            _ => (false, expr),
-        };
+        let (negated, inner) =
+            if let ExprKind::Unary(UnaryOp::Not, inner) = &expr.kind { (true, &**inner) } else { (false, expr) };
         let mut block = self.block_of(inner, false);
         let to = to.unwrap_or_else(|| self.new_wire());
         let given = if from == Wire::RAIL { to } else { self.new_wire() };
@@ -269,7 +298,14 @@ impl Writer<'_> {
         let (form, condition) = match &value.kind {
             // NOT of a whole rung is a negated coil.
             ExprKind::Unary(UnaryOp::Not, inner) if !self.is_contact(value) => (CoilForm::Negated, &**inner),
-            _ => (CoilForm::Plain, value),
+            ExprKind::Literal(_)
+            | ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => (CoilForm::Plain, value),
         };
         let from = self.condition(condition, Wire::RAIL);
         let form = self.coil_edge.take().unwrap_or(form);
@@ -283,6 +319,12 @@ fn leaves(expr: &Expr) -> usize {
         ExprKind::Binary(BinaryOp::Xor, left, right) => 2 * (leaves(left) + leaves(right)),
         ExprKind::Binary(op, left, right) if op.is_logic() => leaves(left) + leaves(right),
         ExprKind::Unary(_, inner) => leaves(inner),
-        _ => 1,
+        ExprKind::Literal(_)
+        | ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => 1,
     }
 }

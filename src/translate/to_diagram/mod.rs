@@ -226,7 +226,17 @@ impl Writer<'_> {
             StmtKind::Assign(_, value) if self.is_bool(value) => logic::under_not(value),
             StmtKind::If(branches, None) if branches.len() == 1 && self.is_flat(stmt) => &branches[0].0,
             StmtKind::Assign(_, value) if !self.is_ladder() => value,
-            _ => return false,
+            StmtKind::Empty
+            | StmtKind::Assign(..)
+            | StmtKind::Call(_)
+            | StmtKind::If(..)
+            | StmtKind::Case(..)
+            | StmtKind::For(..)
+            | StmtKind::While(..)
+            | StmtKind::Repeat(..)
+            | StmtKind::Exit
+            | StmtKind::Continue
+            | StmtKind::Return => return false,
         };
         if self.is_ladder() {
             let first = logic::first_term(first);
@@ -387,17 +397,23 @@ impl Writer<'_> {
         match &expr.kind {
             ExprKind::Literal(l) => matches!(l.value, LiteralValue::Bool(_)),
             ExprKind::Binary(op, ..) if op.is_comparison() => true,
-            _ => self.type_of(expr) == Some(&Ty::BOOL),
+            ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => self.type_of(expr) == Some(&Ty::BOOL),
         }
     }
 }
 
 fn literal_bool(expr: &Expr) -> Option<bool> {
-    match &expr.kind {
-        ExprKind::Literal(l) if l.typed.is_none() => match l.value {
-            LiteralValue::Bool(value) => Some(value),
-            _ => None,
-        },
-        _ => None,
+    if let ExprKind::Literal(l) = &expr.kind
+        && l.typed.is_none()
+    {
+        if let LiteralValue::Bool(value) = l.value { Some(value) } else { None }
+    } else {
+        None
     }
 }

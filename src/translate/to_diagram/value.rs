@@ -139,7 +139,12 @@ impl Writer<'_> {
                 make(op.function(), inputs)
             }
             ExprKind::Call(call) => self.function_block(call),
-            _ => {
+            ExprKind::Literal(_)
+            | ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..) => {
                 let pin = self.pin(None, &typed);
                 make("MOVE", vec![pin])
             }
@@ -149,10 +154,7 @@ impl Writer<'_> {
     /// The box of a function call, without its value.
     fn function_block(&mut self, call: &Call) -> Block {
         let span = call.span;
-        let text = match &call.callee.kind {
-            ExprKind::Name(n) => n.text.clone(),
-            _ => String::new(),
-        };
+        let text = if let ExprKind::Name(n) = &call.callee.kind { n.text.clone() } else { String::new() };
         let user = self.context.checked.units.iter().position(|u| u.name.eq_ignore_ascii_case(&text));
         let function = if user.is_some() { None } else { Function::from_name(&text) };
         let names: Vec<Option<String>> = (0..call.args.len())
@@ -199,9 +201,10 @@ impl Writer<'_> {
     /// A call as a statement: of a block, or of a function for its effect.
     pub(super) fn call(&mut self, call: &Call, power: Option<Wire>) {
         let span = call.span;
-        let is_function = match &call.callee.kind {
-            ExprKind::Name(n) => self.context.variable_type(&n.text).is_none(),
-            _ => false,
+        let is_function = if let ExprKind::Name(n) = &call.callee.kind {
+            self.context.variable_type(&n.text).is_none()
+        } else {
+            false
         };
         if is_function {
             let mut block = self.function_block(call);
@@ -233,7 +236,7 @@ impl Writer<'_> {
                     let found = taken.iter().find(|p| named(&p.name, &var.name)).cloned();
                     outputs.push(found.unwrap_or(OutPin { name: pin, negated: false, to: None, target: None }));
                 }
-                _ => {}
+                Section::Local | Section::Temp | Section::External | Section::Global => {}
             }
         }
         let instance = Some(call.callee.clone());
@@ -256,21 +259,30 @@ impl Writer<'_> {
 
     /// In a ladder, a BOOL variable at an input is a contact.
     fn as_power(&mut self, pin: InPin, ty: &Ty) -> InPin {
-        match &pin.feed {
-            Feed::Value(value) if self.is_ladder() && *ty == Ty::BOOL && super::literal_bool(value).is_none() => {
-                let wire = self.condition(&value.clone(), Wire::RAIL);
-                InPin { feed: Feed::Wire(wire), ..pin }
-            }
-            _ => pin,
+        if let Feed::Value(value) = &pin.feed
+            && self.is_ladder()
+            && *ty == Ty::BOOL
+            && super::literal_bool(value).is_none()
+        {
+            let wire = self.condition(&value.clone(), Wire::RAIL);
+            InPin { feed: Feed::Wire(wire), ..pin }
+        } else {
+            pin
         }
     }
 
     /// The block that a statement calls.
     fn callee_unit(&self, callee: &Expr) -> Option<UnitId> {
         let here = callee.span;
-        self.typed.values().find_map(|stmt| match &stmt.kind {
-            TStmtKind::Call(call) if stmt.span.start == here.start && stmt.span.file == here.file => Some(call.unit),
-            _ => None,
+        self.typed.values().find_map(|stmt| {
+            if let TStmtKind::Call(call) = &stmt.kind
+                && stmt.span.start == here.start
+                && stmt.span.file == here.file
+            {
+                Some(call.unit)
+            } else {
+                None
+            }
         })
     }
 }

@@ -41,15 +41,22 @@ impl Writer<'_> {
                 self.apply(*op, right, span);
             }
             ExprKind::Call(call) => self.function(call),
-            _ => self.emit(InstrKind::Load(false, expr.clone()), span),
+            ExprKind::Literal(_)
+            | ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..) => self.emit(InstrKind::Load(false, expr.clone()), span),
         }
     }
 
     /// Applies an operator with the current result on its left.
     fn apply(&mut self, op: BinaryOp, right: &Expr, span: Span) {
-        let (negated, right) = match &right.kind {
-            ExprKind::Unary(UnaryOp::Not, inner) if op.is_logic() => (true, &**inner),
-            _ => (false, right),
+        let (negated, right) = if let ExprKind::Unary(UnaryOp::Not, inner) = &right.kind
+            && op.is_logic()
+        {
+            (true, &**inner)
+        } else {
+            (false, right)
         };
         let operand = self.argument(right);
         self.emit(InstrKind::Op(op, negated, operand), span);
@@ -120,7 +127,7 @@ impl Writer<'_> {
             args.push(match arg {
                 Arg::Plain(Operand::Expr(value)) => Arg::Input(Name::new(parameter, value.span), self.argument(value)),
                 Arg::Input(to, Operand::Expr(value)) => Arg::Input(to.clone(), self.argument(value)),
-                other => other.clone(),
+                other @ (Arg::Plain(_) | Arg::Input(..) | Arg::Output { .. }) => other.clone(),
             });
         }
         let call = Call { callee: call.callee.clone(), args, span };

@@ -13,15 +13,12 @@ use crate::translate::literals::{is_simple, number};
 impl Writer<'_> {
     /// Jumps to a label unless the condition holds.
     fn jump_unless(&mut self, condition: &Expr, to: &str, span: Span) {
-        match &condition.kind {
-            ExprKind::Unary(UnaryOp::Not, inner) => {
-                self.load(inner);
-                self.jump(When::IfTrue, to, span);
-            }
-            _ => {
-                self.load(condition);
-                self.jump(When::IfFalse, to, span);
-            }
+        if let ExprKind::Unary(UnaryOp::Not, inner) = &condition.kind {
+            self.load(inner);
+            self.jump(When::IfTrue, to, span);
+        } else {
+            self.load(condition);
+            self.jump(When::IfFalse, to, span);
         }
     }
 
@@ -203,17 +200,14 @@ impl Writer<'_> {
 
     /// The limit itself if nothing in the loop can change it, or a variable that holds it.
     fn held_limit(&mut self, head: &ForHead, body: &[Stmt], spec: TypeSpec) -> Expr {
-        let stays = match &head.to.kind {
-            ExprKind::Name(n) => {
-                let constant = |vars: &[crate::check::typed::Var]| {
-                    vars.iter().any(|v| v.name.eq_ignore_ascii_case(&n.text) && v.constant)
-                };
-                constant(&self.context.typed.vars) || constant(&self.context.checked.globals) || body.is_empty()
-            }
-            _ => {
-                is_simple(&head.to)
-                    && !matches!(head.to.kind, ExprKind::Field(..) | ExprKind::Index(..) | ExprKind::Address(_))
-            }
+        let stays = if let ExprKind::Name(n) = &head.to.kind {
+            let constant = |vars: &[crate::check::typed::Var]| {
+                vars.iter().any(|v| v.name.eq_ignore_ascii_case(&n.text) && v.constant)
+            };
+            constant(&self.context.typed.vars) || constant(&self.context.checked.globals) || body.is_empty()
+        } else {
+            is_simple(&head.to)
+                && !matches!(head.to.kind, ExprKind::Field(..) | ExprKind::Index(..) | ExprKind::Address(_))
         };
         if stays {
             return head.to.clone();

@@ -188,9 +188,10 @@ impl Writer<'_> {
 
     /// A call of a block, or of a function for its effect.
     fn call(&mut self, call: &Call) {
-        let is_function = match &call.callee.kind {
-            ExprKind::Name(n) => self.context.variable_type(&n.text).is_none(),
-            _ => false,
+        let is_function = if let ExprKind::Name(n) = &call.callee.kind {
+            self.context.variable_type(&n.text).is_none()
+        } else {
+            false
         };
         let is_restart = matches!(&call.callee.kind, ExprKind::Name(n) if n.text.eq_ignore_ascii_case("RESTART"));
         if is_function && !is_restart {
@@ -206,7 +207,7 @@ impl Writer<'_> {
                     Arg::Input(Name::new(text, value.span), self.argument(value))
                 }
                 Arg::Input(to, Operand::Expr(value)) => Arg::Input(to.clone(), self.argument(value)),
-                other => other.clone(),
+                other @ (Arg::Plain(_) | Arg::Input(..) | Arg::Output { .. }) => other.clone(),
             });
         }
         let call = Call { callee: call.callee.clone(), args, span: call.span };
@@ -216,11 +217,15 @@ impl Writer<'_> {
 
     /// Names of a block's inputs in order, for arguments given by position.
     fn block_parameters(&self, callee: &Expr) -> Vec<String> {
-        let unit = self.typed.values().find_map(|stmt| match &stmt.kind {
-            TStmtKind::Call(call) if stmt.span.start == callee.span.start && stmt.span.file == callee.span.file => {
+        let unit = self.typed.values().find_map(|stmt| {
+            if let TStmtKind::Call(call) = &stmt.kind
+                && stmt.span.start == callee.span.start
+                && stmt.span.file == callee.span.file
+            {
                 Some(call.unit)
+            } else {
+                None
             }
-            _ => None,
         });
         let Some(unit) = unit else { return Vec::new() };
         let vars = self.context.checked.unit(unit).vars.iter();
@@ -234,9 +239,10 @@ impl Writer<'_> {
             return false;
         };
         self.take_notes(notes);
-        let (condition, when) = match &condition.kind {
-            ExprKind::Unary(UnaryOp::Not, inner) => (&**inner, When::IfFalse),
-            _ => (condition, When::IfTrue),
+        let (condition, when) = if let ExprKind::Unary(UnaryOp::Not, inner) = &condition.kind {
+            (&**inner, When::IfFalse)
+        } else {
+            (condition, When::IfTrue)
         };
         self.load(condition);
         match (&body[0].kind, self.loops.last_mut()) {

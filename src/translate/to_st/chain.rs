@@ -82,15 +82,28 @@ fn subject(expr: &Expr) -> Option<&Expr> {
     match &expr.kind {
         ExprKind::Binary(op, left, _) if op.is_comparison() => Some(left),
         ExprKind::Binary(BinaryOp::And | BinaryOp::Or, left, _) => subject(left),
-        _ => None,
+        ExprKind::Literal(_)
+        | ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => None,
     }
 }
 
 /// The values that a condition asks for; false if it is no list of values and ranges.
 fn labels(expr: &Expr, of: &Expr, context: &Context<'_>, out: &mut Vec<(i128, i128)>) -> bool {
-    let value = |e: &Expr, wanted: BinaryOp| match &e.kind {
-        ExprKind::Binary(op, left, right) if *op == wanted && **left == *of => whole_number(right, context),
-        _ => None,
+    let value = |e: &Expr, wanted: BinaryOp| {
+        if let ExprKind::Binary(op, left, right) = &e.kind
+            && *op == wanted
+            && **left == *of
+        {
+            whole_number(right, context)
+        } else {
+            None
+        }
     };
     match &expr.kind {
         ExprKind::Binary(BinaryOp::Or, left, right) => {
@@ -101,7 +114,14 @@ fn labels(expr: &Expr, of: &Expr, context: &Context<'_>, out: &mut Vec<(i128, i1
             out.extend(range);
             range.is_some()
         }
-        _ => {
+        ExprKind::Literal(_)
+        | ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => {
             let one = value(expr, BinaryOp::Eq);
             out.extend(one.map(|v| (v, v)));
             one.is_some()
@@ -115,12 +135,11 @@ fn and(a: Expr, b: Expr) -> Expr {
 }
 
 fn terms(expr: &Expr, out: &mut Vec<Expr>) {
-    match &expr.kind {
-        ExprKind::Binary(BinaryOp::And, left, right) => {
-            terms(left, out);
-            terms(right, out);
-        }
-        _ => out.push(expr.clone()),
+    if let ExprKind::Binary(BinaryOp::And, left, right) = &expr.kind {
+        terms(left, out);
+        terms(right, out);
+    } else {
+        out.push(expr.clone())
     }
 }
 
@@ -130,23 +149,31 @@ fn leaves_alone(bodies: &[&[Stmt]], asked: &[&Expr], context: &Context<'_>) -> b
     bodies.iter().flat_map(|b| b.iter()).all(|stmt| match &stmt.kind {
         StmtKind::Assign(target, _) => quiet(target),
         StmtKind::Call(call) => {
-            let shipped = match &call.callee.kind {
-                ExprKind::Name(name) => match context.variable_type(&name.text) {
+            let shipped = if let ExprKind::Name(name) = &call.callee.kind {
+                match context.variable_type(&name.text) {
                     Some(Ty::Block(unit)) => context.checked.unit(*unit).built_in,
                     _ => false,
-                },
-                _ => false,
+                }
+            } else {
+                false
             };
             shipped
                 && quiet(&call.callee)
                 && call.args.iter().all(|arg| match arg {
                     Arg::Output { target, .. } => quiet(target),
                     Arg::Plain(Operand::Expr(_)) | Arg::Input(_, Operand::Expr(_)) => true,
-                    _ => false,
+                    Arg::Plain(_) | Arg::Input(..) => false,
                 })
         }
         StmtKind::Empty => true,
-        _ => false,
+        StmtKind::If(..)
+        | StmtKind::Case(..)
+        | StmtKind::For(..)
+        | StmtKind::While(..)
+        | StmtKind::Repeat(..)
+        | StmtKind::Exit
+        | StmtKind::Continue
+        | StmtKind::Return => false,
     })
 }
 
@@ -171,7 +198,14 @@ fn inwards(expr: &Expr, negated: bool, context: &Context<'_>) -> Expr {
             }
         }
         _ if negated => negate(expr),
-        _ => expr.clone(),
+        ExprKind::Literal(_)
+        | ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => expr.clone(),
     }
 }
 
@@ -184,7 +218,13 @@ fn is_whole(expr: &Expr, context: &Context<'_>) -> bool {
             None => false,
         },
         ExprKind::Literal(Literal { typed: None, value, .. }) => matches!(value, LiteralValue::Time(..)),
-        _ => false,
+        ExprKind::Literal(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => false,
     }
 }
 
@@ -198,6 +238,13 @@ fn whole_number(expr: &Expr, context: &Context<'_>) -> Option<i128> {
             let mut found = all.filter(|(n, _)| n.eq_ignore_ascii_case(&name.text)).map(|(_, v)| i128::from(*v));
             found.next().filter(|_| found.next().is_none())
         }
-        _ => None,
+        ExprKind::Literal(_)
+        | ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => None,
     }
 }

@@ -244,9 +244,12 @@ impl Reader<'_> {
 
     /// How many instructions from here on are S and R of one current result.
     fn group(&self, list: &[Instr]) -> usize {
-        let is_set = |instr: &Instr| match &instr.kind {
-            InstrKind::Set(target) | InstrKind::Reset(target) => !self.is_block(target),
-            _ => false,
+        let is_set = |instr: &Instr| {
+            if let InstrKind::Set(target) | InstrKind::Reset(target) = &instr.kind {
+                !self.is_block(target)
+            } else {
+                false
+            }
         };
         let first = usize::from(list.first().is_some_and(is_set));
         first + list[first..].iter().take_while(|i| first > 0 && is_set(i) && i.label.is_none()).count()
@@ -311,7 +314,11 @@ impl Reader<'_> {
                 self.after_decision(*when, needed);
             }
             InstrKind::Call(when, call) => self.block_call(*when, call, needed, span),
-            _ => self.compute(instr),
+            InstrKind::Load(..)
+            | InstrKind::Not
+            | InstrKind::Op(..)
+            | InstrKind::Function(..)
+            | InstrKind::Worded { .. } => self.compute(instr),
         }
     }
 
@@ -374,7 +381,15 @@ impl Reader<'_> {
                     self.keep("the function does more than give a value, so it is called where it stood");
                 }
             }
-            _ => {}
+            InstrKind::Empty
+            | InstrKind::Store(..)
+            | InstrKind::Set(_)
+            | InstrKind::Reset(_)
+            | InstrKind::Jump(..)
+            | InstrKind::Call(..)
+            | InstrKind::Return(_)
+            | InstrKind::Pin(..)
+            | InstrKind::Worded { .. } => {}
         }
     }
 
@@ -442,11 +457,12 @@ impl Reader<'_> {
             self.take_notes(instr);
             // The last result is needed: it is the value of the parenthesis.
             let needed = live[index + 1] || index + 1 == list.len();
-            match &instr.kind {
-                InstrKind::Set(target) | InstrKind::Reset(target) if !self.is_block(target) => {
-                    self.set_and_reset(std::slice::from_ref(instr), needed);
-                }
-                _ => self.instruction(instr, needed),
+            if let InstrKind::Set(target) | InstrKind::Reset(target) = &instr.kind
+                && !self.is_block(target)
+            {
+                self.set_and_reset(std::slice::from_ref(instr), needed);
+            } else {
+                self.instruction(instr, needed)
             }
         }
         let value = self.value();
@@ -504,7 +520,7 @@ impl Reader<'_> {
             let written = call.args.iter().filter_map(|a| match a {
                 Arg::Output { target, .. } => root(target),
                 Arg::Input(_, Operand::Expr(value)) => root(value),
-                _ => None,
+                Arg::Plain(_) | Arg::Input(..) => None,
             });
             let written: Vec<String> = written.chain(root(&call.callee)).map(str::to_string).collect();
             for name in written {
@@ -536,8 +552,9 @@ impl Reader<'_> {
 
 /// NOT of a value, which may be a bit string.
 fn negate_value(expr: &Expr) -> Expr {
-    match &expr.kind {
-        ExprKind::Unary(UnaryOp::Not, inner) => (**inner).clone(),
-        _ => Expr { kind: ExprKind::Unary(UnaryOp::Not, Box::new(expr.clone())), span: expr.span },
+    if let ExprKind::Unary(UnaryOp::Not, inner) = &expr.kind {
+        (**inner).clone()
+    } else {
+        Expr { kind: ExprKind::Unary(UnaryOp::Not, Box::new(expr.clone())), span: expr.span }
     }
 }

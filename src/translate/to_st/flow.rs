@@ -56,11 +56,10 @@ fn flatten(lines: Vec<Line>) -> Vec<Flat> {
     let mut labels = HashMap::new();
     let mut at = 0;
     for line in &lines {
-        match line {
-            Line::Label(label) => {
-                labels.insert(label.clone(), at);
-            }
-            _ => at += 1,
+        if let Line::Label(label) = line {
+            labels.insert(label.clone(), at);
+        } else {
+            at += 1
         }
     }
     lines
@@ -316,11 +315,12 @@ impl Shaper<'_, '_, '_> {
             out.push(Stmt { kind: StmtKind::While(Expr::truth(true, span), list), span, notes: Notes::default() });
             return Ok(exit);
         }
-        let test = match &self.flat[head] {
-            Flat::Jump(Some(condition), to, _, notes) if *to == exit || *to == exit_target => {
-                Some((condition.clone(), notes.clone()))
-            }
-            _ => None,
+        let test = if let Flat::Jump(Some(condition), to, _, notes) = &self.flat[head]
+            && (*to == exit || *to == exit_target)
+        {
+            Some((condition.clone(), notes.clone()))
+        } else {
+            None
         };
         let Some((condition, head_notes)) = test else {
             let list = self.region(&body(head, last, head))?;
@@ -385,12 +385,16 @@ impl Shaper<'_, '_, '_> {
                     || self.additions.added.iter().any(|(n, _)| n.eq_ignore_ascii_case(&name.text));
                 let shared = vars.iter().any(|v| v.section == crate::model::Section::InOut);
                 own && !shared
-                    && self.flat[head..last].iter().all(|line| match line {
-                        Flat::Stmt(stmt) => !writes(stmt, &name.text),
-                        _ => true,
-                    })
+                    && self.flat[head..last]
+                        .iter()
+                        .all(|line| if let Flat::Stmt(stmt) = line { !writes(stmt, &name.text) } else { true })
             }
-            _ => false,
+            ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => false,
         }
     }
 }
@@ -406,7 +410,14 @@ fn writes(stmt: &Stmt, name: &str) -> bool {
         StmtKind::If(branches, otherwise) => {
             branches.iter().flat_map(|(_, b)| b).chain(otherwise.iter().flatten()).any(|s| writes(s, name))
         }
-        _ => false,
+        StmtKind::Empty
+        | StmtKind::Case(..)
+        | StmtKind::For(..)
+        | StmtKind::While(..)
+        | StmtKind::Repeat(..)
+        | StmtKind::Exit
+        | StmtKind::Continue
+        | StmtKind::Return => false,
     }
 }
 
@@ -418,11 +429,20 @@ fn increment(step: &Expr, var: &Expr) -> Option<i64> {
     }
     let value = match &right.kind {
         ExprKind::Literal(l) => literal_int(l)?,
-        ExprKind::Unary(crate::model::ops::UnaryOp::Negate, inner) => match &inner.kind {
-            ExprKind::Literal(l) => -literal_int(l)?,
-            _ => return None,
-        },
-        _ => return None,
+        ExprKind::Unary(crate::model::ops::UnaryOp::Negate, inner) => {
+            if let ExprKind::Literal(l) = &inner.kind {
+                -literal_int(l)?
+            } else {
+                return None;
+            }
+        }
+        ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => return None,
     };
     Some(if *op == BinaryOp::Add { value } else { -value })
 }

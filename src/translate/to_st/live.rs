@@ -15,7 +15,18 @@ pub(super) fn before(list: &[Instr]) -> Vec<bool> {
                 InstrKind::Jump(When::Always, to) => target(&to.text),
                 InstrKind::Jump(_, to) => target(&to.text) || live[index + 1],
                 InstrKind::Return(When::Always) => false,
-                _ => live[index + 1],
+                InstrKind::Empty
+                | InstrKind::Load(..)
+                | InstrKind::Store(..)
+                | InstrKind::Set(_)
+                | InstrKind::Reset(_)
+                | InstrKind::Not
+                | InstrKind::Op(..)
+                | InstrKind::Call(..)
+                | InstrKind::Return(_)
+                | InstrKind::Function(..)
+                | InstrKind::Pin(..)
+                | InstrKind::Worded { .. } => live[index + 1],
             };
             let now = uses(&instr.kind) || (!replaces(&instr.kind) && after);
             changed |= std::mem::replace(&mut live[index], now) != now;
@@ -43,7 +54,18 @@ pub(super) fn reached(list: &[Instr]) -> Vec<bool> {
                 }
             }
             InstrKind::Return(When::Always) => {}
-            _ => open.push(at + 1),
+            InstrKind::Empty
+            | InstrKind::Load(..)
+            | InstrKind::Store(..)
+            | InstrKind::Set(_)
+            | InstrKind::Reset(_)
+            | InstrKind::Not
+            | InstrKind::Op(..)
+            | InstrKind::Call(..)
+            | InstrKind::Return(_)
+            | InstrKind::Function(..)
+            | InstrKind::Pin(..)
+            | InstrKind::Worded { .. } => open.push(at + 1),
         }
     }
     reached

@@ -76,7 +76,12 @@ fn statement(stmt: Stmt, context: &Context<'_>) -> Stmt {
             let branches = branches.into_iter().map(|b| CaseBranch { body: list(b.body, context), ..b }).collect();
             StmtKind::Case(selector, branches, otherwise.map(|o| list(o, context)))
         }
-        other => other,
+        other @ (StmtKind::Empty
+        | StmtKind::Assign(..)
+        | StmtKind::Call(_)
+        | StmtKind::Exit
+        | StmtKind::Continue
+        | StmtKind::Return) => other,
     };
     Stmt { kind, ..stmt }
 }
@@ -137,7 +142,7 @@ fn ordered(expr: &Expr, context: &Context<'_>) -> bool {
         ExprKind::Binary(op, left, right) => {
             *op != BinaryOp::Power && ordered(left, context) && ordered(right, context)
         }
-        _ => false,
+        ExprKind::Address(_) | ExprKind::Field(..) | ExprKind::Index(..) | ExprKind::Call(_) => false,
     }
 }
 
@@ -211,7 +216,14 @@ fn labels_of(
             }
             good
         }
-        _ => false,
+        ExprKind::Literal(_)
+        | ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => false,
     }
 }
 
@@ -239,11 +251,20 @@ fn ascending(low: &Expr, high: &Expr) -> bool {
 
 fn literal(value: &Expr) -> Option<i128> {
     match &value.kind {
-        ExprKind::Literal(l) => match l.value {
-            LiteralValue::Int(i) => Some(i),
-            _ => None,
-        },
+        ExprKind::Literal(l) => {
+            if let LiteralValue::Int(i) = l.value {
+                Some(i)
+            } else {
+                None
+            }
+        }
         ExprKind::Unary(UnaryOp::Negate, inner) => literal(inner).map(|v| -v),
-        _ => None,
+        ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => None,
     }
 }

@@ -19,7 +19,14 @@ pub(super) fn negate(expr: &Expr) -> Expr {
             let other = if *op == BinaryOp::And { BinaryOp::Or } else { BinaryOp::And };
             make(ExprKind::Binary(other, Box::new(negate(left)), Box::new(negate(right))))
         }
-        _ => make(ExprKind::Unary(UnaryOp::Not, Box::new(expr.clone()))),
+        ExprKind::Literal(_)
+        | ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => make(ExprKind::Unary(UnaryOp::Not, Box::new(expr.clone()))),
     }
 }
 
@@ -27,7 +34,14 @@ fn is_not(expr: &Expr) -> bool {
     match &expr.kind {
         ExprKind::Unary(UnaryOp::Not, _) => true,
         ExprKind::Binary(BinaryOp::And | BinaryOp::Or, left, right) => is_not(left) && is_not(right),
-        _ => false,
+        ExprKind::Literal(_)
+        | ExprKind::Name(_)
+        | ExprKind::Address(_)
+        | ExprKind::Field(..)
+        | ExprKind::Index(..)
+        | ExprKind::Unary(..)
+        | ExprKind::Binary(..)
+        | ExprKind::Call(_) => false,
     }
 }
 
@@ -43,7 +57,7 @@ pub(in crate::translate) fn root(expr: &Expr) -> Option<&str> {
     match &expr.kind {
         ExprKind::Name(name) | ExprKind::Address(name) => Some(&name.text),
         ExprKind::Field(base, _) | ExprKind::Index(base, _) => root(base),
-        _ => None,
+        ExprKind::Literal(_) | ExprKind::Unary(..) | ExprKind::Binary(..) | ExprKind::Call(_) => None,
     }
 }
 
@@ -75,12 +89,15 @@ pub(super) fn depth(expr: &Expr) -> usize {
         ExprKind::Unary(_, inner) | ExprKind::Field(inner, _) => 1 + depth(inner),
         ExprKind::Binary(_, left, right) => 1 + depth(left).max(depth(right)),
         ExprKind::Call(call) => {
-            let args = call.args.iter().map(|arg| match arg {
-                Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) => depth(value),
-                _ => 1,
+            let args = call.args.iter().map(|arg| {
+                if let Arg::Plain(Operand::Expr(value)) | Arg::Input(_, Operand::Expr(value)) = arg {
+                    depth(value)
+                } else {
+                    1
+                }
             });
             1 + args.max().unwrap_or(0)
         }
-        _ => 1,
+        ExprKind::Literal(_) | ExprKind::Name(_) | ExprKind::Address(_) | ExprKind::Index(..) => 1,
     }
 }

@@ -27,7 +27,13 @@ impl Types {
                 TInstrKind::Store(_, value) => {
                     self.widening.insert(instr.span, !matches!(value.kind, TKind::Current));
                 }
-                _ => {}
+                TInstrKind::Nop
+                | TInstrKind::Set(_)
+                | TInstrKind::Reset(_)
+                | TInstrKind::Jump(..)
+                | TInstrKind::Call(..)
+                | TInstrKind::Restart(_)
+                | TInstrKind::Return(_) => {}
             }
         }
         // The walk goes into inner lists itself; only their own instructions are left to collect.
@@ -58,7 +64,13 @@ impl Types {
                 TInstrKind::Set(_) | TInstrKind::Reset(_) => seen = Some(Ty::BOOL),
                 TInstrKind::Jump(when, _) | TInstrKind::Return(when) if decides(when) => seen = Some(Ty::BOOL),
                 TInstrKind::Call(when, _) if decides(when) => seen = Some(Ty::BOOL),
-                _ => {}
+                TInstrKind::Nop
+                | TInstrKind::Compute(_)
+                | TInstrKind::Store(..)
+                | TInstrKind::Jump(..)
+                | TInstrKind::Call(..)
+                | TInstrKind::Restart(_)
+                | TInstrKind::Return(_) => {}
             }
             let replaced = matches!(instr.kind, TInstrKind::Compute(_));
             if seen.is_some() || replaced {

@@ -117,9 +117,10 @@ impl Twin<'_> {
     fn switch(&self, name: &str) -> Result<usize, AssumeError> {
         let found = self.pairing.inputs.iter().position(|pair| pair.name.eq_ignore_ascii_case(name));
         let at = found.ok_or_else(|| AssumeError::NotDriven(name.to_string()))?;
-        match &self.left.machine.point(self.pairing.inputs[at].left).ty {
-            PointType::Elem(Elem::Bool) => Ok(at),
-            _ => Err(AssumeError::NotBool(name.to_string())),
+        if let PointType::Elem(Elem::Bool) = &self.left.machine.point(self.pairing.inputs[at].left).ty {
+            Ok(at)
+        } else {
+            Err(AssumeError::NotBool(name.to_string()))
         }
     }
 

@@ -203,7 +203,7 @@ pub(crate) fn readable(value: &Value) -> String {
     match value {
         Value::Bool(b) => if *b { "TRUE" } else { "FALSE" }.to_string(),
         Value::Time(time) => format!("T#{}", crate::model::format_duration(*time)),
-        other => other.to_string(),
+        other @ (Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => other.to_string(),
     }
 }
 

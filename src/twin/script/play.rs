@@ -121,7 +121,15 @@ fn collect(lines: &[Line], out: &mut Vec<(usize, String, bool)>) {
             }
             Deed::Unchanged(text, _) => out.push((line.number, text.clone(), false)),
             Deed::Repeat(_, body) => collect(body, out),
-            _ => {}
+            Deed::Set(..)
+            | Deed::Press { .. }
+            | Deed::Wait(_)
+            | Deed::Row { .. }
+            | Deed::Ramp { .. }
+            | Deed::Force(..)
+            | Deed::Release(_)
+            | Deed::Power(_)
+            | Deed::Off(_) => {}
         }
     }
 }

@@ -96,9 +96,10 @@ fn column(name: &str, machine: &Machine) -> Result<Column, String> {
     }
     let point = machine.find(name).ok_or_else(|| format!("there is no variable `{name}`"))?;
     let point = machine.point(point);
-    Ok(match point.direction {
-        Direction::Input => Column::Given(point.name.clone()),
-        _ => Column::Expected(point.name.clone(), point.ty.clone()),
+    Ok(if let Direction::Input = point.direction {
+        Column::Given(point.name.clone())
+    } else {
+        Column::Expected(point.name.clone(), point.ty.clone())
     })
 }
 
@@ -110,7 +111,7 @@ fn deeds(columns: &[Column], row: &csv::StringRecord, (begin, end): (i64, i64), 
         match column {
             Column::Given(name) => given.push(Deed::Set(name.clone(), cell.to_string())),
             Column::Expected(name, ty) => expected.push(equals(name, ty, cell)),
-            _ => {}
+            Column::For | Column::Settle | Column::Note => {}
         }
     }
     let until = Duration::from_millis(end);

@@ -37,7 +37,11 @@ impl Search<'_> {
                 "nothing was run: no scenario was asked for, or no time was left".to_string(),
                 Vec::new(),
             ),
-            other => other,
+            other @ (Verdict::Tested(_)
+            | Verdict::Proved(_)
+            | Verdict::Different(_)
+            | Verdict::Broken(_)
+            | Verdict::Undecided { .. }) => other,
         }
     }
 

@@ -127,7 +127,16 @@ impl Seeder {
             BinaryOp::Gt => BinaryOp::Ge,
             BinaryOp::Ge => BinaryOp::Gt,
             BinaryOp::Eq => BinaryOp::Ge,
-            _ => return,
+            BinaryOp::Or
+            | BinaryOp::Xor
+            | BinaryOp::And
+            | BinaryOp::Ne
+            | BinaryOp::Add
+            | BinaryOp::Sub
+            | BinaryOp::Mul
+            | BinaryOp::Div
+            | BinaryOp::Mod
+            | BinaryOp::Power => return,
         };
         self.seen += 1;
         if self.seen - 1 == self.wanted {
@@ -218,7 +227,15 @@ impl Seeder {
                     list.remove(at);
                     return;
                 }
-                _ => {}
+                TStmtKind::Assign(..)
+                | TStmtKind::Call(_)
+                | TStmtKind::Restart(_)
+                | TStmtKind::For(_)
+                | TStmtKind::While(..)
+                | TStmtKind::Repeat(..)
+                | TStmtKind::Exit
+                | TStmtKind::Continue
+                | TStmtKind::Return => {}
             }
         }
     }

@@ -63,7 +63,12 @@ fn instructions(list: &mut Vec<TInstr>, visit: &mut Visit<'_>) {
                 expr(value, visit);
             }
             TInstrKind::Call(_, inner) => call(inner, visit),
-            _ => {}
+            TInstrKind::Nop
+            | TInstrKind::Set(_)
+            | TInstrKind::Reset(_)
+            | TInstrKind::Jump(..)
+            | TInstrKind::Restart(_)
+            | TInstrKind::Return(_) => {}
         }
     }
 }

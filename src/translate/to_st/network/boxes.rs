@@ -26,7 +26,7 @@ impl Walker<'_> {
         let power = match pin.feed {
             Feed::Wire(wire) if !pin.negated => self.power(wire),
             // Nothing else stands under a power of its own.
-            _ => Wire(u32::MAX - self.net.at as u32),
+            Feed::Open | Feed::Wire(_) | Feed::Value(_) => Wire(u32::MAX - self.net.at as u32),
         };
         self.input(&pin, span).map(|condition| (power, condition))
     }
@@ -153,7 +153,14 @@ impl Walker<'_> {
                 let assign = StmtKind::Assign(Expr::variable(name, span), expr);
                 self.under(power, condition, vec![assign], &[], false, span);
             }
-            _ => {}
+            ExprKind::Literal(_)
+            | ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => {}
         }
     }
 
@@ -164,11 +171,16 @@ impl Walker<'_> {
             return true;
         }
         self.net.users.get(&wire).is_some_and(|users| {
-            users.iter().all(|user| match &network.elements[*user].kind {
-                ElementKind::Block(block) if *user > self.net.at => block
-                    .input("EN")
-                    .is_some_and(|p| !p.negated && matches!(p.feed, Feed::Wire(w) if self.power(w) == power)),
-                _ => false,
+            users.iter().all(|user| {
+                if let ElementKind::Block(block) = &network.elements[*user].kind
+                    && *user > self.net.at
+                {
+                    block
+                        .input("EN")
+                        .is_some_and(|p| !p.negated && matches!(p.feed, Feed::Wire(w) if self.power(w) == power))
+                } else {
+                    false
+                }
             })
         })
     }

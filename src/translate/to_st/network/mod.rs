@@ -418,7 +418,12 @@ fn enables(kind: &ElementKind, wire: Wire) -> bool {
         ElementKind::Block(block) => {
             block.inputs.iter().all(|p| p.feed != Feed::Wire(wire) || (is_named(p.name.as_ref(), "EN") && !p.negated))
         }
-        _ => false,
+        ElementKind::Contact { .. }
+        | ElementKind::Compare { .. }
+        | ElementKind::Source { .. }
+        | ElementKind::Sink { .. }
+        | ElementKind::Jump { .. }
+        | ElementKind::Return { .. } => false,
     }
 }
 
