@@ -176,10 +176,12 @@ pub(crate) fn checked(paths: &[PathBuf], written: &Written, json: bool) -> Resul
         problems::show(&all, &sources, json)?;
         return Ok(None);
     };
+    seen_outside(checked.outside_by(&tags), written).map(Some)
+}
+
+/// The project with what `--given` and `--shown` say of its variables.
+pub(crate) fn seen_outside(checked: Checked, written: &Written) -> Result<Checked, String> {
     let given = written.given.iter().map(|name| (name, Outside::Given));
     let shown = written.shown.iter().map(|name| (name, Outside::Shown));
-    given
-        .chain(shown)
-        .try_fold(checked.outside_by(&tags), |checked, (name, what)| checked.outside(name, what))
-        .map(Some)
+    given.chain(shown).try_fold(checked, |checked, (name, what)| checked.outside(name, what))
 }

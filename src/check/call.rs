@@ -92,15 +92,18 @@ impl Env<'_> {
             Parameters::Fixed(names) => slots.len() == names.len(),
             Parameters::Extensible(names, _) => slots.len() > names.len(),
         };
-        let missing = slots.iter().position(Option::is_none);
+        // Of inputs with names the one that is not there can be told.
+        let by_name = call.args.iter().any(|arg| matches!(arg, Arg::Input(..)));
+        let behind = (by_name && parameters.name(slots.len()).is_some() && !fits).then_some(slots.len());
+        let missing = slots.iter().position(Option::is_none).or(behind);
         if good && (!fits || missing.is_some()) {
             let message = match (parameters, missing) {
                 (_, Some(at)) => format!("input {} is missing", parameters.name(at).unwrap_or_default()),
                 (Parameters::Fixed(names), _) => {
-                    format!("this takes {}, but {} are given", inputs(names.len()), slots.len())
+                    format!("this takes {}, but {}", inputs(names.len()), given(slots.len()))
                 }
                 (Parameters::Extensible(names, _), _) => {
-                    format!("this takes {} or more, but {} are given", inputs(names.len() + 1), slots.len())
+                    format!("this takes {} or more, but {}", inputs(names.len() + 1), given(slots.len()))
                 }
             };
             self.error(codes::ARGUMENT, call.span, message);
@@ -441,6 +444,10 @@ impl Env<'_> {
         }
         Some(place)
     }
+}
+
+fn given(count: usize) -> String {
+    if count == 1 { "1 is given".to_string() } else { format!("{count} are given") }
 }
 
 fn inputs(count: usize) -> String {

@@ -357,8 +357,15 @@ impl Env<'_> {
             return None;
         };
         if typed.len() != array.bounds.len() {
-            let message =
-                format!("this array has {} dimensions, but {} indices are given", array.bounds.len(), typed.len());
+            let dimensions = match array.bounds.len() {
+                1 => "1 dimension".to_string(),
+                n => format!("{n} dimensions"),
+            };
+            let indices = match typed.len() {
+                1 => "1 index is".to_string(),
+                n => format!("{n} indices are"),
+            };
+            let message = format!("this array has {dimensions}, but {indices} given");
             self.error(codes::TYPE, span, message);
             return None;
         }

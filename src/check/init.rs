@@ -94,12 +94,15 @@ impl Env<'_> {
     /// The slot of a literal value of an elementary type; reports what does not fit.
     pub(super) fn literal_slot(&mut self, value: &Value, elem: crate::model::Elem, span: Span) -> i64 {
         value.to_slot(elem).unwrap_or_else(|| {
-            let message = match elem.shape() {
-                Some(shape) if !elem.is_time() => {
+            let message = match (value, elem.shape()) {
+                (Value::Int(_), Some(shape)) if !elem.is_time() => {
                     let (low, high) = shape.range();
                     format!("{value} does not fit {}, which holds {low} to {high}", elem.name())
                 }
-                _ => format!("{value} is not a value of {}", elem.name()),
+                (Value::Bool(bit), _) => {
+                    format!("{} is not a value of {}", if *bit { "TRUE" } else { "FALSE" }, elem.name())
+                }
+                (value, _) => format!("{value} is not a value of {}", elem.name()),
             };
             self.error(codes::RANGE, span, message);
             0

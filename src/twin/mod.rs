@@ -7,39 +7,22 @@
 //! [`Verdict::Different`] holds a scenario that was replayed, from the very text that is printed, before anyone sees
 //! it.
 
-mod assumed;
-mod both;
-mod breach;
-mod breed;
-mod coverage;
-mod difference;
-mod errors;
-mod explain;
-pub mod file;
-mod generate;
-mod known;
-mod matching;
-mod monitor;
-#[cfg(test)]
-mod monitored;
-mod pair;
-mod reading;
-mod replay;
-mod rules;
-mod run;
-mod save;
-mod scenario;
-pub mod script;
-mod search;
-mod shrink;
+mod compared;
+mod generation;
+mod running;
+mod scenarios;
+mod searching;
 mod strength;
-mod terminals;
-mod texts;
-mod timing;
-mod trial;
-mod verdict;
-mod vocabulary;
-mod wide;
+mod telling;
+
+pub use compared::file;
+use compared::{assumed, errors, known, pair, reading, save, terminals, timing};
+use generation::{generate, vocabulary};
+use running::{both, coverage, matching, monitor, rules, run, wide};
+pub use scenarios::script;
+use scenarios::{replay, scenario, texts};
+use searching::{search, shrink, trial};
+use telling::{breach, difference, explain, verdict};
 
 pub use assumed::Assumption;
 pub use breach::{Breach, BreachRow, Judged};

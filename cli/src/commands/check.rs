@@ -4,6 +4,7 @@ use crate::args::Check;
 use crate::{Outcome, files, problems};
 use honest_twin::check::{declarations, verify};
 use honest_twin::dialect::{self, Tags};
+use honest_twin::scan::{BuildError, Machine};
 use honest_twin::source::Diagnostics;
 use std::fmt::Write;
 
@@ -17,7 +18,16 @@ pub(crate) fn run(args: &Check, json: bool) -> Result<Outcome, String> {
     }
     let sources = project.sources.clone();
     let count = sources.len();
-    let (_, all) = verify(project, read);
+    let (checked, all) = verify(project, read);
+    if let Some(checked) = checked {
+        let checked = files::seen_outside(checked, &args.written)?;
+        // What the outside gives no program may write.
+        if !args.written.given.is_empty()
+            && let Err(problem @ BuildError::InputWritten(_)) = Machine::new(&checked)
+        {
+            return Err(problem.to_string());
+        }
+    }
     if json {
         problems::say_json(&serde_json::json!({ "problems": problems::flat(&all, &sources) }))?;
     } else if all.0.is_empty() {

@@ -1,0 +1,522 @@
+//! Which input belongs to which, and which output: by name, whatever the case of the letters, or as said.
+
+use crate::model::Duration;
+use crate::scan::{Direction, Machine, Point, PointId, PointType};
+use crate::twin::reading::{self, Mapping};
+use crate::twin::terminals::Moved;
+use crate::twin::{PairError, Version};
+use serde::Serialize;
+use std::fmt;
+
+/// How exactly two outputs must agree (SEMANTICS section 6).
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Tolerance {
+    /// Equal at the end of every scan.
+    #[default]
+    Exact,
+    /// The same sequence of values, each change at most so much away from its counterpart.
+    Within(Duration),
+}
+
+/// A point of the left version and its partner on the right.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+pub struct Pair {
+    /// The name on the left.
+    pub name: String,
+    pub(crate) left: PointId,
+    pub(crate) right: PointId,
+    /// What becomes of a value on its way to the right.
+    pub mapping: Mapping,
+    /// Of outputs: how exactly they must agree.
+    pub tolerance: Tolerance,
+    /// Of inputs: what they are at rest, if that is not their initial value; as it sits in memory on the left.
+    pub rest: Option<i64>,
+    /// Of inputs: the values they are given at most, as they sit in memory on the left.
+    pub range: Option<(i64, i64)>,
+    /// True if nothing on the right stands at its terminal: an input is given to the left alone, an output is held against
+    /// nothing, which shows 0.
+    pub(crate) unwired: bool,
+}
+
+impl Pair {
+    /// A pair of the same values, to be met exactly.
+    #[must_use]
+    pub fn new(name: impl Into<String>, left: PointId, right: PointId) -> Pair {
+        Pair {
+            name: name.into(),
+            left,
+            right,
+            mapping: Mapping::Same,
+            tolerance: Tolerance::Exact,
+            rest: None,
+            range: None,
+            unwired: false,
+        }
+    }
+
+    /// The point on the left.
+    #[must_use]
+    pub fn left(&self) -> PointId {
+        self.left
+    }
+
+    /// The point on the right.
+    #[must_use]
+    pub fn right(&self) -> PointId {
+        self.right
+    }
+
+    /// The right value that belongs to a left one, both as they sit in memory; `None` if the right type does not hold it.
+    pub(crate) fn right_of(&self, machines: [&Machine; 2], left: i64) -> Option<i64> {
+        if self.mapping == Mapping::Same { Some(left) } else { self.mapping.right(self.types(machines), left) }
+    }
+
+    /// The types of both points.
+    pub(crate) fn types<'m>(&self, [left, right]: [&'m Machine; 2]) -> [&'m PointType; 2] {
+        [&left.point(self.left).ty, &right.point(self.right).ty]
+    }
+}
+
+/// An input or output that is not paired.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+pub struct Alone {
+    /// Its name.
+    pub name: String,
+    /// `input` or `output`.
+    pub kind: String,
+    /// Why it has no partner.
+    pub why: String,
+    /// What a user may have meant, or has to say; empty if nothing comes to mind.
+    pub hint: String,
+    /// True if the verdict hangs on it, so that nothing is decided until someone has agreed: a version reads the input, or
+    /// both have the output.
+    pub matters: bool,
+    /// True if someone has agreed: the input keeps its value at rest, the output is not compared.
+    pub agreed: bool,
+}
+
+/// Why a pair that was taken apart is alone.
+const LEFT_OUT: &str = "left out, as was said";
+
+impl Alone {
+    /// True of a point whose pair was taken apart by saying so.
+    pub(crate) fn is_left_out(&self) -> bool {
+        self.why == LEFT_OUT
+    }
+}
+
+impl fmt::Display for Alone {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} {}: {}", self.kind, self.name, self.why)?;
+        match (self.agreed, self.kind.as_str()) {
+            (true, "input") => write!(f, "; it keeps its value at rest, as was agreed"),
+            (true, _) => write!(f, "; it is not compared, as was agreed"),
+            (false, "output") if !self.matters => write!(f, ", so it is not compared"),
+            (false, _) => Ok(()),
+        }?;
+        if self.agreed || self.hint.is_empty() { Ok(()) } else { write!(f, "; {}", self.hint) }
+    }
+}
+
+/// Everything that is paired, and what is not.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+pub struct Pairing {
+    /// Inputs that both versions are given.
+    pub(crate) inputs: Vec<Pair>,
+    /// Outputs that are compared.
+    pub(crate) outputs: Vec<Pair>,
+    /// Inputs and outputs without a partner, or with one of a type that may be read in several ways.
+    pub(crate) alone: Vec<Alone>,
+    /// Names that are at other terminals in the other version, of the same dialect.
+    pub(crate) moved: Vec<Moved>,
+    /// Located memory that a version reads and no program writes, in words.
+    pub(crate) held: Vec<String>,
+    /// True if someone has agreed that nothing is driven: neither version has an input.
+    pub(crate) closed: bool,
+    /// True of one version by itself: its inputs are driven, and nothing is compared.
+    pub(crate) single: bool,
+    /// Differences that are known and agreed to.
+    pub(crate) known: Vec<crate::twin::Known>,
+}
+
+/// What is agreed to where no version has an input; no variable can have that name.
+pub const NO_INPUTS: &str = "no-inputs";
+
+impl Pairing {
+    /// Pairs inputs with inputs and outputs with outputs by name, where both types have one reading.
+    #[must_use]
+    pub fn by_name(left: &Version, right: &Version) -> Pairing {
+        let mut pairing = Pairing::default();
+        for direction in [Direction::Input, Direction::Output] {
+            for (id, point) in left.machine.points_of(direction) {
+                let partner = namesake(right, direction, &point.name);
+                if let Some((other, p)) = partner
+                    && let Ok(mapping) = reading::only(&point.ty, &p.ty)
+                {
+                    let pair = Pair { mapping, ..Pair::new(point.name.clone(), id, other) };
+                    pairing.list(direction).push(pair);
+                }
+            }
+        }
+        pairing.held = [left, right].into_iter().flat_map(held).collect();
+        pairing.find_moved(left, right);
+        pairing.find_alone(left, right);
+        pairing
+    }
+
+    /// The inputs of one version that is not compared with another.
+    #[must_use]
+    pub(in crate::twin) fn single(version: &Version) -> Pairing {
+        let inputs = version.machine.points_of(Direction::Input);
+        Pairing {
+            inputs: inputs.map(|(id, point)| Pair::new(point.name.clone(), id, id)).collect(),
+            held: held(version),
+            single: true,
+            ..Pairing::default()
+        }
+    }
+
+    /// True of one version by itself: its inputs are driven, and nothing is compared.
+    #[must_use]
+    pub fn is_single(&self) -> bool {
+        self.single
+    }
+
+    /// Differences that are known and agreed to.
+    #[must_use]
+    pub fn known(&self) -> &[crate::twin::Known] {
+        &self.known
+    }
+
+    /// Whether an output is held against nothing, as nothing on the right stands at its terminal.
+    pub(crate) fn is_unwired(&self, output: &str) -> bool {
+        self.outputs.iter().any(|pair| pair.unwired && pair.name == output)
+    }
+
+    /// How many versions take part.
+    pub(crate) fn versions(&self) -> usize {
+        if self.single { 1 } else { 2 }
+    }
+
+    /// Inputs that both versions are given.
+    #[must_use]
+    pub fn inputs(&self) -> &[Pair] {
+        &self.inputs
+    }
+
+    /// Outputs that are compared.
+    #[must_use]
+    pub fn outputs(&self) -> &[Pair] {
+        &self.outputs
+    }
+
+    /// Inputs and outputs without a partner, or with one of a type that may be read in several ways.
+    #[must_use]
+    pub fn alone(&self) -> &[Alone] {
+        &self.alone
+    }
+
+    /// Names that are at other terminals in the other version, of the same dialect.
+    #[must_use]
+    pub fn moved(&self) -> &[Moved] {
+        &self.moved
+    }
+
+    /// Lets an output, or all of them, agree within a tolerance only.
+    ///
+    /// # Errors
+    /// If there is no such output that is compared.
+    pub fn tolerate(&mut self, output: Option<&str>, tolerance: Tolerance) -> Result<(), PairError> {
+        let is_meant = |pair: &&mut Pair| output.is_none_or(|name| pair.name.eq_ignore_ascii_case(name));
+        let meant = self.outputs.iter_mut().filter(is_meant).map(|pair| pair.tolerance = tolerance).count();
+        match output {
+            Some(name) if meant == 0 => Err(PairError::NotCompared(name.to_string())),
+            _ => Ok(()),
+        }
+    }
+
+    pub(in crate::twin) fn list(&mut self, direction: Direction) -> &mut Vec<Pair> {
+        if direction == Direction::Input { &mut self.inputs } else { &mut self.outputs }
+    }
+
+    /// Pairs two points by their names, whatever paired them before. [`Mapping::Same`] takes the one reading that their
+    /// types have.
+    ///
+    /// # Errors
+    /// In one sentence, if there is no such point or the two do not go together.
+    pub fn pair(
+        &mut self,
+        [left, right]: [&Version; 2],
+        [a, b]: [&str; 2],
+        mapping: Mapping,
+    ) -> Result<&mut Pair, PairError> {
+        let find = |version: &Version, name: &str| {
+            let none = || PairError::NoPoint { version: version.name.clone(), name: name.to_string() };
+            version.machine.find(name).ok_or_else(none)
+        };
+        let (a, b) = (find(left, a)?, find(right, b)?);
+        let (p, q) = (left.machine.point(a), right.machine.point(b));
+        if p.direction != q.direction || p.direction == Direction::Internal {
+            return Err(PairError::Direction(p.name.clone(), q.name.clone()));
+        }
+        let mapping = match mapping {
+            Mapping::Same => reading::only(&p.ty, &q.ty).map_err(|possible| PairError::Reading {
+                names: [p, q].map(|point| point.name.clone()),
+                types: [p, q].map(|point| point.ty.to_string()),
+                asks: asks(&possible),
+            })?,
+            other if other.fits([&p.ty, &q.ty]) => other,
+            Mapping::Inverted | Mapping::Scaled(..) | Mapping::Number | Mapping::Bits | Mapping::Name => {
+                return Err(PairError::Types {
+                    names: [p, q].map(|point| point.name.clone()),
+                    types: [p, q].map(|point| point.ty.to_string()),
+                });
+            }
+        };
+        let (direction, name) = (p.direction, p.name.clone());
+        let list = self.list(direction);
+        list.retain(|old| old.left != a && old.right != b);
+        self.moved.retain(|moved| !moved.is_of(a, b));
+        let list = self.list(direction);
+        list.push(Pair { mapping, ..Pair::new(name, a, b) });
+        list.sort_by_key(|pair| pair.left);
+        self.find_alone(left, right);
+        self.list(direction)
+            .iter_mut()
+            .find(|pair| pair.left == a)
+            .ok_or_else(|| PairError::NotPaired(left.machine.point(a).name.clone()))
+    }
+
+    /// Agrees that a point has no partner: an input keeps its value at rest, an output is not compared; or that the wire of
+    /// a point that is at another terminal moves along with its name. [`NO_INPUTS`] agrees that neither version has an
+    /// input.
+    ///
+    /// # Errors
+    /// In one sentence, if there is no such point without a partner.
+    pub fn agree(&mut self, name: &str) -> Result<(), PairError> {
+        if name.eq_ignore_ascii_case(NO_INPUTS) {
+            self.closed = true;
+            return Ok(());
+        }
+        let mut any = self.agree_moved(name);
+        for alone in self.alone.iter_mut().filter(|alone| alone.name.eq_ignore_ascii_case(name)) {
+            (alone.agreed, any) = (true, true);
+        }
+        if any {
+            return Ok(());
+        }
+        let names: Vec<&str> =
+            self.alone.iter().map(|a| a.name.as_str()).chain(self.moved.iter().map(|m| m.name.as_str())).collect();
+        let there_is = if names.is_empty() { "none is".to_string() } else { names.join(", ") };
+        Err(PairError::NotAlone { name: name.to_string(), there_is })
+    }
+
+    /// Leaves a pair out, which is agreed to by saying so.
+    ///
+    /// # Errors
+    /// If there is no such pair.
+    pub fn leave(&mut self, name: &str) -> Result<(), PairError> {
+        for (kind, list) in [("input", &mut self.inputs), ("output", &mut self.outputs)] {
+            if let Some(at) = list.iter().position(|pair| pair.name.eq_ignore_ascii_case(name)) {
+                let pair = list.remove(at);
+                let (why, hint) = (LEFT_OUT.to_string(), String::new());
+                let kind = kind.to_string();
+                self.alone.push(Alone { name: pair.name, kind, why, hint, matters: true, agreed: true });
+                return Ok(());
+            }
+        }
+        Err(PairError::NotPaired(name.to_string()))
+    }
+
+    /// Why nothing can be said of what is paired so; `None` if all that matters is paired or agreed to.
+    #[must_use]
+    pub fn objection(&self) -> Option<String> {
+        // Where no output has a partner it matters of each.
+        let matters = |a: &&Alone| a.matters || (a.kind == "output" && self.outputs.is_empty());
+        let open: Vec<String> =
+            self.alone.iter().filter(matters).filter(|a| !a.agreed).map(ToString::to_string).collect();
+        let pair = "Pair it in a twin file ([[pair]]), or agree to it (--agree NAME, or agree = [...] in a twin file)";
+        if !open.is_empty() {
+            return Some(format!("what the verdict hangs on has no partner. {}\n{}", pair, open.join("\n")));
+        }
+        // Where a terminal is free on the right a difference may be found there; that nothing differs is never said.
+        if self.unsettled().any(|moved| !moved.is_free) {
+            return self.unsettled_objection();
+        }
+        if self.outputs.is_empty() && !self.single {
+            return Some("nothing is compared: no output of one version has a partner in the other".to_string());
+        }
+        if self.inputs.is_empty() && !self.closed && !self.alone.iter().any(|a| a.kind == "input" && a.agreed) {
+            let why =
+                if self.single { "it has no input" } else { "no input of one version has a partner in the other" };
+            return Some(format!(
+                "nothing is driven: {why}. Where there is none, \
+                 agree to it: --agree {NO_INPUTS}, or agree = [\"{NO_INPUTS}\"] in a twin file"
+            ));
+        }
+        None
+    }
+
+    /// Why nothing is the same while points are at other terminals; `None` if none is, or all are agreed to.
+    #[must_use]
+    pub fn unsettled_objection(&self) -> Option<String> {
+        let moved: Vec<String> = self.unsettled().map(ToString::to_string).collect();
+        let how = "Pair it in a twin file ([[pair]]), or agree to it (--agree NAME, or agree = [...] in a twin file)";
+        let why = format!("points are at other terminals, though both are of one dialect. {how}\n{}", moved.join("\n"));
+        (!moved.is_empty()).then_some(why)
+    }
+
+    /// What limits a verdict over these pairs, a line each: points that were agreed to have no partner, outputs of one
+    /// version only, points at other terminals, memory that keeps its initial value, and that nothing is driven.
+    #[must_use]
+    pub fn limits(&self) -> Vec<String> {
+        let alone = self.alone.iter().filter(|alone| alone.agreed || alone.kind == "output").map(ToString::to_string);
+        let moved = self.moved.iter().map(ToString::to_string);
+        let closed = self.closed && self.inputs.is_empty();
+        let nothing = closed.then(|| "nothing is driven, as was agreed".to_string());
+        let known = self.known.iter().map(ToString::to_string);
+        alone.chain(moved).chain(known).chain(self.held.iter().cloned()).chain(nothing).collect()
+    }
+
+    /// Says what has no partner.
+    fn find_alone(&mut self, left: &Version, right: &Version) {
+        let before = std::mem::take(&mut self.alone);
+        let mut out = Vec::new();
+        // Those that only one version has and nothing is near: the place in `out`, and the point, left and right.
+        let mut lost: [Vec<(usize, PointId)>; 2] = Default::default();
+        for direction in [Direction::Input, Direction::Output] {
+            let pairs = if direction == Direction::Input { &self.inputs } else { &self.outputs };
+            let is_input = direction == Direction::Input;
+            let reads = |version: &Version, id: PointId| is_input && version.machine.reads(id);
+            for (id, point) in left.machine.points_of(direction).filter(|(id, _)| !pairs.iter().any(|p| p.left == *id))
+            {
+                let other = namesake(right, direction, &point.name);
+                let other = other.filter(|(id, _)| !pairs.iter().any(|p| p.right == *id));
+                let (why, hint, matters) = match other {
+                    Some((other, p)) => {
+                        let types = format!("{} in {} and {} in {}", point.ty, left.name, p.ty, right.name);
+                        let possible = reading::only(&point.ty, &p.ty).err().unwrap_or_default();
+                        let matters = !is_input || reads(left, id) || reads(right, other);
+                        (types, format!("{}{}", asks(&possible), enum_numbers(&point.ty, &p.ty)), matters)
+                    }
+                    None => {
+                        let likely = likely(right, direction, point, |id| !pairs.iter().any(|p| p.right == id));
+                        lost[0].extend(likely.is_empty().then_some((out.len(), id)));
+                        (format!("only in {}", left.name), likely, reads(left, id))
+                    }
+                };
+                out.push(alone(direction, &point.name, [why, hint], matters));
+            }
+            for (id, point) in
+                right.machine.points_of(direction).filter(|(id, _)| !pairs.iter().any(|p| p.right == *id))
+            {
+                let other = namesake(left, direction, &point.name);
+                if other.is_none_or(|(id, _)| pairs.iter().any(|p| p.left == id)) {
+                    let likely = likely(left, direction, point, |id| !pairs.iter().any(|p| p.left == id));
+                    lost[1].extend(likely.is_empty().then_some((out.len(), id)));
+                    let why = format!("only in {}", right.name);
+                    out.push(alone(direction, &point.name, [why, likely], reads(right, id)));
+                }
+            }
+            by_place(&mut out, std::mem::take(&mut lost), [left, right]);
+        }
+        for alone in &mut out {
+            alone.agreed = before.iter().any(|b| b.agreed && b.name == alone.name && b.kind == alone.kind);
+        }
+        self.alone = out;
+    }
+}
+
+/// Where both versions have as many points without a partner, and of types that have one reading, the first of one may be the
+/// first of the other.
+fn by_place(out: &mut [Alone], lost: [Vec<(usize, PointId)>; 2], versions: [&Version; 2]) {
+    let point = |side: usize, place: usize| versions[side].machine.point(lost[side][place].1);
+    let same = lost[0].len() == lost[1].len();
+    if !same || (0..lost[0].len()).any(|n| reading::only(&point(0, n).ty, &point(1, n).ty).is_err()) {
+        return;
+    }
+    for place in 0..lost[0].len() {
+        for side in [0, 1] {
+            let other = point(1 - side, place);
+            let at = other.address.as_ref().map_or(String::new(), |address| format!(", at {address}"));
+            out[lost[side][place].0].hint =
+                format!("by its place `{}`{at} in {} may be meant", other.name, versions[1 - side].name);
+        }
+    }
+}
+
+fn alone(direction: Direction, name: &str, [why, hint]: [String; 2], matters: bool) -> Alone {
+    let kind = if direction == Direction::Input { "input" } else { "output" };
+    Alone { name: name.to_string(), kind: kind.to_string(), why, hint, matters, agreed: false }
+}
+
+/// Memory that may be a panel's or the plant's: it is located and read, and no program writes it.
+fn held(version: &Version) -> Vec<String> {
+    let machine = &version.machine;
+    let unwritten = machine.unwritten();
+    let points = machine.points_of(Direction::Internal).filter(|(_, point)| !point.is_part && unwritten(point));
+    points
+        .filter_map(|(_, point)| {
+            let address = point.address.as_ref()?;
+            let what = format!("{} ({address}) in {}: no program writes it", point.name, version.name);
+            Some(format!("{what}, so it keeps its initial value; if a panel or the plant does, say that it is given"))
+        })
+        .collect()
+}
+
+fn namesake<'v>(version: &'v Version, direction: Direction, name: &str) -> Option<(PointId, &'v Point)> {
+    version.machine.points_of(direction).find(|(_, p)| p.name.eq_ignore_ascii_case(name))
+}
+
+/// What a user is asked where types may be read in several ways, or in none.
+fn asks(possible: &[Mapping]) -> String {
+    let words: Vec<&str> = possible.iter().filter_map(|m| reading_word(*m)).collect();
+    match words.as_slice() {
+        [] => "no reading is known; scale it, or pair it with another one".to_string(),
+        [one] => format!("say in a twin file whether that is meant: reading = \"{one}\""),
+        several => {
+            let list: Vec<String> = several.iter().map(|w| format!("\"{w}\"")).collect();
+            format!("say in a twin file how it is meant: reading = {}", list.join(" or "))
+        }
+    }
+}
+
+/// What a twin file calls a reading.
+pub(in crate::twin) fn reading_word(mapping: Mapping) -> Option<&'static str> {
+    match mapping {
+        Mapping::Number => Some("number"),
+        Mapping::Bits => Some("bits"),
+        Mapping::Name => Some("name"),
+        Mapping::Same | Mapping::Inverted | Mapping::Scaled(..) => None,
+    }
+}
+
+/// Of enumerations the first name that has another number on the other side.
+fn enum_numbers(from: &PointType, to: &PointType) -> String {
+    let moved = reading::names(from, to).into_iter().find(|(a, b)| Some(*a) != *b);
+    let (PointType::Enum(values), Some((number, other))) = (from, moved) else { return String::new() };
+    let name = values.iter().find(|(_, v)| *v == number).map_or("", |(n, _)| n.as_str());
+    match other {
+        Some(other) => format!(" ({name} is {number} here and {other} there)"),
+        None => format!(" ({name} is not there)"),
+    }
+}
+
+/// Points that may be meant, as they have the same address or a near name, in words.
+fn likely(version: &Version, direction: Direction, point: &Point, is_free: impl Fn(PointId) -> bool) -> String {
+    let fits = |(id, p): &(PointId, &Point)| is_free(*id) && reading::only(&point.ty, &p.ty).is_ok();
+    let free: Vec<&Point> = version.machine.points_of(direction).filter(fits).map(|(_, p)| p).collect();
+    let same = |p: &Point| p.address.is_some() && p.address == point.address;
+    if let Some(p) = free.iter().find(|p| same(p)) {
+        let address = p.address.as_deref().unwrap_or_default();
+        return format!("`{}` in {} is at {address} as well and may be meant", p.name, version.name);
+    }
+    let near = |p: &Point| {
+        let (a, b) = (p.name.to_lowercase(), point.name.to_lowercase());
+        let part = if a.contains(&b) || b.contains(&a) { 0.9 } else { 0.0 };
+        strsim::jaro_winkler(&a, &b).max(part)
+    };
+    let best = free.iter().map(|p| (near(p), p)).filter(|(near, _)| *near > 0.8).max_by(|a, b| a.0.total_cmp(&b.0));
+    best.map_or(String::new(), |(_, p)| format!("`{}` in {} may be meant", p.name, version.name))
+}

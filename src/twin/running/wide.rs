@@ -1,0 +1,320 @@
+//! Many scenarios at a time: the circuit of both versions, with stimuli drawn as planes of bits.
+//!
+//! Every scenario of a batch has paces of its own: each input changes once in 2 to 2,048 scans on average, as a step or
+//! as a pulse of one scan, alone or together with others. Nothing is noted but whether the versions part; where they
+//! do, the batch is drawn again from its seed and that one scenario written down, for the tape to show it.
+
+use crate::circuit::{ALL, Algebra, InputId, NONE, Plan, Plane, Planes, Simulator, bit, plan};
+use crate::scan::{Power, ScanTime};
+use crate::twin::both::{Both, Outset};
+use crate::twin::generate::{Generator, Input};
+use crate::twin::scenario::{Act, Change, Scenario};
+use crate::twin::{Timing, Tolerance, Twin};
+use fastrand::Rng;
+use std::sync::Arc;
+
+/// Paces: once in 2, in 4, ... in 2,048 scans.
+const PACES: usize = 11;
+
+/// Values of a number that are tried in one batch.
+const VALUES: usize = 16;
+
+/// Bits of a circuit at most, so that a batch takes a moment and no more.
+const MOST_BITS: usize = 400_000;
+
+/// Both versions as a circuit that is ready to run.
+pub(in crate::twin) struct Wide {
+    plan: Arc<Plan>,
+    /// What each input is before anything happens.
+    rest: Vec<i64>,
+    dt: Option<InputId>,
+    time: ScanTime,
+    /// True if power is never lost.
+    lasting: bool,
+    fine: crate::circuit::Node,
+    beyond: crate::circuit::Node,
+}
+
+/// What a batch showed.
+pub(in crate::twin) struct Batch {
+    /// Scans on each side, of all its scenarios together.
+    pub(in crate::twin) scans: u64,
+    /// A scenario in which the versions seem to part.
+    pub(in crate::twin) found: Option<Scenario>,
+}
+
+impl Wide {
+    /// The circuit of a twin.
+    ///
+    /// # Errors
+    /// Why there is none, in one sentence.
+    pub(in crate::twin) fn new(twin: &Twin<'_>) -> Result<Wide, String> {
+        let Timing::Lockstep(time) = &twin.timing else {
+            return Err("versions that scan each on its own are not compared by it".to_string());
+        };
+        // The circuit does not hold as many changes as may wait for a counterpart.
+        if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
+            return Err("outputs that need not agree in every scan are not compared by it".to_string());
+        }
+        let longest = time.longest().nanos();
+        let fixed = if let ScanTime::Fixed(time) = time { Some(time.nanos()) } else { None };
+        let outset = Outset::of(twin);
+        let mut both = Both::new(twin, &outset, |net| match fixed {
+            Some(time) => net.constant(time),
+            None => net.input((0, longest), 1),
+        })
+        .map_err(|e| e.to_string())?;
+        let fine = both.fine(twin);
+        let beyond = both.beyond;
+        let plan = plan(&mut both.net, &[fine, beyond]);
+        if plan.bits > MOST_BITS {
+            return Err(format!("it would have {} bits", plan.bits));
+        }
+        // Where it is no constant, time is the first of the inputs.
+        let dt = fixed.is_none().then_some(InputId(0));
+        Ok(Wide {
+            plan: Arc::new(plan),
+            rest: rest(twin),
+            dt,
+            time: time.clone(),
+            lasting: outset.lasting,
+            fine,
+            beyond,
+        })
+    }
+
+    /// Runs a batch; the same seed runs the same.
+    pub(in crate::twin) fn batch(&self, generator: &Generator, seed: u64) -> Batch {
+        let mut feed = Feed::new(generator, &self.rest, seed);
+        let scans = feed.length;
+        let mut simulator = Simulator::new(Arc::clone(&self.plan));
+        let mut chance = Rng::with_seed(if let ScanTime::Range { seed, .. } = &self.time { *seed } else { 0 });
+        let mut beyond = NONE;
+        let mut passed = 0;
+        for scan in 0..scans {
+            let power = feed.next(scan);
+            if power != NONE && !self.lasting {
+                simulator.power_cycle(power);
+            }
+            feed.give(&mut simulator, self.dt.is_some());
+            if let Some(id) = self.dt {
+                let passes = if scan == 0 { 0 } else { passed };
+                passed = self.time.length(scan as usize, &mut chance).nanos();
+                if let Some((planes, place)) = simulator.input(id) {
+                    let unit = self.plan.input_unit(id);
+                    let value = passes / unit;
+                    let width = usize::from(place.width);
+                    planes.iter_mut().enumerate().take(width).for_each(|(at, p)| *p = plane_of(value >> at & 1 == 1));
+                }
+            }
+            simulator.compute();
+            let look = |node| self.plan.place(node).and_then(|p| simulator.planes(p).first()).copied().unwrap_or(NONE);
+            let (fine, over) = (look(self.fine), look(self.beyond));
+            beyond = or(beyond, over);
+            let parts = Planes.not(or(fine, beyond));
+            if let Some(lane) = (0..256).find(|lane| bit(&parts, *lane)) {
+                let found = Some(Feed::new(generator, &self.rest, seed).written(lane, scan));
+                return Batch { scans: (scan + 1) * 256, found };
+            }
+            simulator.advance();
+        }
+        Batch { scans: scans * 256, found: None }
+    }
+}
+
+fn plane_of(value: bool) -> Plane {
+    Planes.constant(value)
+}
+
+fn and(a: Plane, b: Plane) -> Plane {
+    Planes.and(a, b)
+}
+
+fn or(a: Plane, b: Plane) -> Plane {
+    Planes.or(a, b)
+}
+
+fn mux(c: Plane, a: Plane, b: Plane) -> Plane {
+    Planes.mux(c, a, b)
+}
+
+fn any(rng: &mut Rng) -> Plane {
+    [rng.u64(..), rng.u64(..), rng.u64(..), rng.u64(..)]
+}
+
+/// What batches of stimuli are drawn from.
+pub(crate) struct Stimuli {
+    generator: Generator,
+    /// What each input is before anything happens.
+    rest: Vec<i64>,
+}
+
+impl Stimuli {
+    /// For a twin.
+    pub(crate) fn new(twin: &Twin<'_>) -> Stimuli {
+        Stimuli { generator: Generator::new(twin, 0), rest: rest(twin) }
+    }
+
+    /// A batch; the same seed gives the same.
+    pub(crate) fn feed(&self, seed: u64) -> Feed {
+        Feed::new(&self.generator, &self.rest, seed)
+    }
+
+    /// To the next scan; gives where power is switched off and on before it.
+    pub(crate) fn next(&self, feed: &mut Feed, scan: u64) -> Plane {
+        feed.next(scan)
+    }
+}
+
+fn rest(twin: &Twin<'_>) -> Vec<i64> {
+    let initial = |p: &crate::twin::Pair| twin.left.machine.initial(twin.left.machine.point(p.left));
+    twin.pairing.inputs.iter().map(|p| p.rest.unwrap_or_else(|| initial(p))).collect()
+}
+
+/// What is given to all scenarios of a batch, scan by scan.
+pub(crate) struct Feed {
+    pub(crate) rng: Rng,
+    length: u64,
+    /// Of each input, lowest bit first.
+    now: Vec<Vec<Plane>>,
+    inputs: Vec<Pace>,
+    /// In which scenarios power is switched off and on, and how often.
+    power: [Plane; PACES],
+}
+
+/// How one input changes.
+struct Pace {
+    /// Which scenarios go at which pace.
+    classes: [Plane; PACES],
+    /// Where it goes back after one scan.
+    pulses: Plane,
+    /// Where it changes together with the first input.
+    together: Plane,
+    /// Values it takes, if it is a number.
+    values: Vec<i64>,
+    rest: i64,
+}
+
+impl Feed {
+    fn new(generator: &Generator, rest: &[i64], seed: u64) -> Feed {
+        let mut rng = Rng::with_seed(seed);
+        // Most batches are short; some are as long as what is slow wants.
+        let length = 64 << rng.u32(0..8);
+        let inputs: Vec<Pace> = (0..generator.inputs.len())
+            .map(|input| {
+                let count = if matches!(generator.inputs[input], Input::Bool) { 0 } else { VALUES };
+                let values = (0..count).map(|_| generator.value(&mut rng, input)).collect();
+                Pace {
+                    classes: classes(&mut rng, true),
+                    pulses: and(any(&mut rng), any(&mut rng)),
+                    together: and(any(&mut rng), any(&mut rng)),
+                    values,
+                    rest: rest[input],
+                }
+            })
+            .collect();
+        // As many bits as the values need, the last of them a sign.
+        let bits = |value: i64| 65 - (if value < 0 { !value } else { value }).leading_zeros();
+        let all = |pace: &Pace| pace.values.iter().copied().chain([pace.rest]).map(bits).max().unwrap_or(1).min(64);
+        let width = |pace: &Pace| if pace.values.is_empty() { 1 } else { all(pace) };
+        let now = inputs.iter().map(|p| (0..width(p)).map(|at| plane_of(p.rest >> at & 1 == 1)).collect()).collect();
+        let power = classes(&mut rng, false);
+        Feed { rng, length, now, inputs, power }
+    }
+
+    /// To the next scan; gives where power is switched off and on before it.
+    fn next(&mut self, scan: u64) -> Plane {
+        let mut first = NONE;
+        for (number, pace) in self.inputs.iter().enumerate() {
+            let mut change = events(&mut self.rng, &pace.classes);
+            if number == 0 {
+                first = change;
+            } else {
+                change = mux(pace.together, first, change);
+            }
+            let now = &mut self.now[number];
+            if pace.values.is_empty() {
+                let toggled = Planes.xor(now[0], change);
+                let at_rest = plane_of(pace.rest & 1 == 1);
+                let pulsed = Planes.xor(at_rest, change);
+                now[0] = mux(pace.pulses, pulsed, toggled);
+            } else if change != NONE {
+                let choose: Vec<Plane> = (0..VALUES.trailing_zeros()).map(|_| any(&mut self.rng)).collect();
+                for (at, plane) in now.iter_mut().enumerate() {
+                    let mut bits: Vec<Plane> = pace.values.iter().map(|v| plane_of(v >> at & 1 == 1)).collect();
+                    for by in &choose {
+                        bits = bits.chunks(2).map(|two| mux(*by, two[two.len() - 1], two[0])).collect();
+                    }
+                    *plane = mux(change, bits[0], *plane);
+                }
+            }
+        }
+        let power = events(&mut self.rng, &self.power);
+        if scan == 0 { NONE } else { power }
+    }
+
+    /// What an input is now in a scenario.
+    pub(crate) fn value(&self, input: usize, lane: usize) -> i64 {
+        let planes = &self.now[input];
+        let is_negative = !self.inputs[input].values.is_empty() && planes.last().is_some_and(|plane| bit(plane, lane));
+        let above = if is_negative { !0i64 << (planes.len() - 1) } else { 0 };
+        planes.iter().enumerate().fold(above, |value, (at, plane)| value | i64::from(bit(plane, lane)) << at)
+    }
+
+    /// Gives the inputs of both versions what they are now; the first input of the circuit is the scan time if that
+    /// varies.
+    pub(crate) fn give(&self, simulator: &mut Simulator, timed: bool) {
+        for (number, planes) in self.now.iter().enumerate() {
+            if let Some((bits, _)) = simulator.input(InputId((number + usize::from(timed)) as u32)) {
+                let last = planes.last().copied().unwrap_or(NONE);
+                bits.iter_mut().enumerate().for_each(|(at, b)| *b = planes.get(at).copied().unwrap_or(last));
+            }
+        }
+    }
+
+    /// One scenario of the batch, up to a scan.
+    fn written(mut self, lane: usize, last: u64) -> Scenario {
+        let mut acts: Vec<Act> = Vec::new();
+        let mut before: Vec<i64> = self.inputs.iter().map(|p| p.rest).collect();
+        for scan in 0..=last {
+            let power = self.next(scan);
+            if bit(&power, lane) {
+                acts.push(Act::Power(Power::Cycle));
+            }
+            for (input, before) in before.iter_mut().enumerate() {
+                let value = self.value(input, lane);
+                if std::mem::replace(before, value) != value {
+                    acts.push(Act::Set(Change { input, value }));
+                }
+            }
+            match acts.last_mut() {
+                Some(Act::Wait(scans)) => *scans += 1,
+                _ => acts.push(Act::Wait(1)),
+            }
+        }
+        Scenario { acts }
+    }
+}
+
+/// Gives each scenario a pace; not all of them one of the fast ones.
+fn classes(rng: &mut Rng, fast: bool) -> [Plane; PACES] {
+    let mut out = [NONE; PACES];
+    for lane in 0..256usize {
+        let class = if fast { rng.usize(0..PACES) } else { rng.usize(5..PACES * 3) };
+        if let Some(plane) = out.get_mut(class) {
+            plane[lane / 64] |= 1 << (lane % 64);
+        }
+    }
+    out
+}
+
+/// Where something happens in this scan.
+fn events(rng: &mut Rng, classes: &[Plane; PACES]) -> Plane {
+    let mut often = ALL;
+    let mut out = NONE;
+    for class in classes {
+        often = and(often, any(rng));
+        out = or(out, and(*class, often));
+    }
+    out
+}

@@ -1,0 +1,78 @@
+//! A scenario once more, to be looked at: what both versions did, and how they stand at its end.
+
+use crate::model::{Instant, ScanNumber};
+use crate::scan::{Controller, Direction, PointId, Power, Trace};
+use crate::twin::run::{Run, Waits};
+use crate::twin::{Leaf, Scenario, Twin};
+
+/// What both versions did in a scenario and some scans beyond it, at most the last `most` scans of it: all inputs and
+/// outputs, those of the right by the names of their partners on the left. Where the versions scan on their own there is
+/// a row for each moment of the scenario.
+#[must_use]
+pub fn traces(twin: &Twin<'_>, scenario: &Scenario, beyond: u64, most: u64) -> [Trace; 2] {
+    let points: [Vec<(PointId, String)>; 2] = [columns(twin, 0), columns(twin, 1)];
+    let mut traces = points.each_ref().map(|list| Trace::of(list.iter().map(|(_, name)| name.clone()).collect()));
+    let from = scenario.scans().saturating_sub(most.max(1));
+    let mut run = Run::new(twin, Waits::Whole);
+    let mut row = |controllers: &mut [Controller; 2], scan: u64, at: Instant| {
+        if scan < from {
+            return;
+        }
+        for side in 0..2 {
+            let values = points[side].iter().map(|(p, _)| controllers[side].get(*p)).collect();
+            traces[side].rows.push((ScanNumber(scan), at, values));
+        }
+    };
+    // Playing ends where they part; what follows is run all the same.
+    if run.play(scenario, &mut row).is_some() {
+        (0..beyond).for_each(|_| {
+            run.wait(1, &mut row);
+        });
+    } else {
+        run.wait(beyond, &mut row);
+    }
+    let powers = powers(scenario, from, traces[0].rows.len());
+    traces.iter_mut().for_each(|trace| trace.powers.clone_from(&powers));
+    traces
+}
+
+/// What happens to the controllers in a scenario, with the rows of a trace that begins with a scan.
+fn powers(scenario: &Scenario, from: u64, rows: usize) -> Vec<(usize, Power)> {
+    let (mut scan, mut out) = (0, Vec::new());
+    for leaf in scenario.leaves() {
+        match leaf {
+            Leaf::Wait(scans) => scan += scans,
+            Leaf::Power(power) if scan >= from => out.push(((scan - from) as usize, power)),
+            Leaf::Power(_) | Leaf::Set(_) => {}
+        }
+    }
+    out.retain(|(row, _)| *row < rows);
+    out
+}
+
+/// Both controllers after the last scan of a scenario.
+#[must_use]
+pub fn controllers(twin: &Twin<'_>, scenario: &Scenario) -> [Controller; 2] {
+    let mut run = Run::new(twin, Waits::Whole);
+    run.play(scenario, |_, _, _| {});
+    run.controllers
+}
+
+/// Inputs and outputs of a side, with the names of their partners on the left.
+fn columns(twin: &Twin<'_>, side: usize) -> Vec<(PointId, String)> {
+    let machine = if side == 0 { &twin.left.machine } else { &twin.right.machine };
+    let pairs = || twin.pairing.inputs.iter().chain(&twin.pairing.outputs);
+    let name = |id: PointId, own: &str| {
+        let partner = pairs().find(|p| side == 1 && p.right == id);
+        match partner {
+            Some(pair) if pair.unwired => format!("{own} at its own terminal"),
+            Some(pair) => pair.name.clone(),
+            None => own.to_string(),
+        }
+    };
+    [Direction::Input, Direction::Output]
+        .into_iter()
+        .flat_map(|d| machine.points_of(d))
+        .map(|(id, point)| (id, name(id, &point.name)))
+        .collect()
+}
