@@ -32,6 +32,15 @@ pub(crate) struct Given {
     pub(crate) failures: Vec<Failure>,
 }
 
+/// A file as a twin file at a place names it: what a twin file names lies beside it, so what does not is named in full.
+fn seen_from(at: &Path, file: &str) -> String {
+    let is_beside = at.parent().is_none_or(|folder| folder.as_os_str().is_empty());
+    match std::path::absolute(file) {
+        Ok(path) if !is_beside => path.display().to_string(),
+        Ok(_) | Err(_) => file.to_string(),
+    }
+}
+
 impl Case {
     /// Reads what the call names. Problems are shown; `None` if they are errors.
     pub(crate) fn read(args: &Compare, json: bool) -> Result<Option<Case>, String> {
@@ -187,14 +196,22 @@ impl Case {
         twin.with_rules(self.rules.clone()).map_err(|e| e.to_string())
     }
 
-    /// How the versions of a comparison were read; one of one version by itself.
-    pub(crate) fn sources_of(&self, other: usize) -> Vec<&FileVersion> {
-        if other == 0 { vec![&self.sources[0]] } else { vec![&self.sources[0], &self.sources[other]] }
+    /// How the versions of a comparison were read, as a twin file at a place says it; one of one version by itself.
+    pub(crate) fn sources_of(&self, other: usize, at: &Path) -> Vec<FileVersion> {
+        let sources = if other == 0 { vec![&self.sources[0]] } else { vec![&self.sources[0], &self.sources[other]] };
+        let named = |source: &FileVersion| FileVersion {
+            files: source.files.iter().map(|file| seen_from(at, file)).collect(),
+            sheets: source.sheets.iter().map(|file| seen_from(at, file)).collect(),
+            tags: source.tags.as_deref().map(|file| seen_from(at, file)),
+            recorded: source.recorded.as_deref().map(|file| seen_from(at, file)),
+            ..source.clone()
+        };
+        sources.into_iter().map(named).collect()
     }
 
-    /// The scenarios, sequence tables and traces that are played first, as they are named.
-    pub(crate) fn scenario_files(&self) -> Vec<String> {
-        self.scenarios.iter().map(|path| path.display().to_string()).collect()
+    /// The scenarios, sequence tables and traces that are played first, as a twin file at a place names them.
+    pub(crate) fn scenario_files(&self, at: &Path) -> Vec<String> {
+        self.scenarios.iter().map(|path| seen_from(at, &path.display().to_string())).collect()
     }
 
     /// Plays the scenarios that were given; what they do is tried first.

@@ -2,6 +2,7 @@
 
 use super::{Row, list, statements};
 
+#[allow(clippy::too_many_lines, reason = "a table")]
 pub(super) fn rows() -> Vec<Row> {
     vec![
         statements(

@@ -7,6 +7,7 @@ use crate::{Outcome, files, problems};
 use clap::Parser;
 use honest_twin::prove::{Means, settle};
 use honest_twin::show::{self, Timing};
+use honest_twin::twin::file::FileVersion;
 use honest_twin::twin::script::Failure;
 use honest_twin::twin::{Effort, Progress, Scenario, Search, State, Step, Twin, Verdict, compare_twin, file, traces};
 use indicatif::{ProgressBar, ProgressStyle};
@@ -35,7 +36,9 @@ pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
 fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: bool) -> Result<Outcome, String> {
     let mut twin = case.twin(args, other)?;
     if let Some(path) = &args.save {
-        files::write(path, file::write(&twin, &case.sources_of(other), &case.scenario_files(), &case.effort))?;
+        let sources = case.sources_of(other, path);
+        let versions: Vec<&FileVersion> = sources.iter().collect();
+        files::write(path, file::write(&twin, &versions, &case.scenario_files(path), &case.effort))?;
     }
     let given = case.play(&mut twin)?;
     let (verdict, took) = match &args.state {
