@@ -1,5 +1,7 @@
 //! What is proved, proved under conditions, different and undecided, by kind: `docs/proved.md`, made by running it all.
-//! What must be proved is asserted besides. `HONEST_TWIN_WRITE=1 cargo test --test proved` writes the page anew.
+//! What must be proved is asserted besides. All of it takes minutes: `HONEST_TWIN_ALL=1 cargo test --test proved` runs it,
+//! `HONEST_TWIN_WRITE=1` writes the page anew. Without either a sample is run, another one each time, and held against
+//! the page; `HONEST_TWIN_SEED` draws the same one again.
 #![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
 mod common;
@@ -18,6 +20,38 @@ use honest_twin::twin::{Effort, ProvedPart, Timing, Twin, Verdict, Version};
 use rayon::prelude::*;
 use std::collections::BTreeMap;
 use std::fmt::Write;
+
+/// How much is run.
+#[derive(Clone, Copy)]
+enum Extent {
+    All,
+    /// One case in eight, drawn from a seed.
+    Sample(u64),
+}
+
+impl Extent {
+    fn asked() -> Extent {
+        let is_set = |name: &str| std::env::var_os(name).is_some();
+        if is_set("HONEST_TWIN_ALL") || is_set("HONEST_TWIN_WRITE") {
+            return Extent::All;
+        }
+        let given = std::env::var("HONEST_TWIN_SEED").ok().and_then(|seed| seed.parse().ok());
+        let seed = given.unwrap_or_else(|| fastrand::u64(..1_000_000));
+        println!("a sample of what is proved: HONEST_TWIN_SEED={seed}");
+        Extent::Sample(seed)
+    }
+
+    /// The cases that are run.
+    fn of<T>(self, all: Vec<T>) -> Vec<T> {
+        match self {
+            Extent::All => all,
+            Extent::Sample(seed) => {
+                let mut rng = fastrand::Rng::with_seed(seed);
+                all.into_iter().filter(|_| rng.u8(..8) == 0).collect()
+            }
+        }
+    }
+}
 
 /// What became of one pair of versions.
 struct Case {
@@ -47,10 +81,11 @@ fn decide(left: &Version, right: &Version, scenarios: u64) -> Verdict {
 }
 
 /// Each program of the corpus in each pair of languages.
-fn corpus() -> Vec<Case> {
+fn corpus(extent: Extent) -> Vec<Case> {
     let mut folders: Vec<_> = std::fs::read_dir("tests/corpus").unwrap().map(|f| f.unwrap().path()).collect();
     folders.sort();
-    let each = folders.par_iter().flat_map_iter(|folder| {
+    let each = extent.of(folders);
+    let each = each.par_iter().flat_map_iter(|folder| {
         let versions = LANGUAGES.iter().map(|language| {
             let text = std::fs::read_to_string(folder.join(format!("prog.{}", language.ending()))).unwrap();
             (language, version(language.ending(), &text, *language))
@@ -73,7 +108,7 @@ fn corpus() -> Vec<Case> {
 }
 
 /// Each program of each family in each other family, in one of two modes; by what the ledger says of it at worst.
-fn migrations(mode: Mode) -> Vec<Case> {
+fn migrations(extent: Extent, mode: Mode) -> Vec<Case> {
     let mut all = Vec::new();
     for from in families() {
         for (program, text, language) in programs(from) {
@@ -83,7 +118,7 @@ fn migrations(mode: Mode) -> Vec<Case> {
             }
         }
     }
-    let each = all.into_par_iter().map(|(from, program, text, language, to, target)| {
+    let each = extent.of(all).into_par_iter().map(|(from, program, text, language, to, target)| {
         let source = read_in(from, &program, &text, language);
         let left = Version::new("source", source.clone()).unwrap();
         let migrated = migrate(&source, &library(to).unwrap(), (target, target.into()), mode, None).unwrap();
@@ -112,9 +147,10 @@ fn migrations(mode: Mode) -> Vec<Case> {
 }
 
 /// Pairs written by hand, which are the same or differ.
-fn by_hand() -> Vec<Case> {
+fn by_hand(extent: Extent) -> Vec<Case> {
     let all: Vec<_> = ["easy", "fair", "nasty"].into_iter().flat_map(pairs).collect();
-    let each = all.par_iter().map(|pair| {
+    let each = extent.of(all);
+    let each = each.par_iter().map(|pair| {
         let [left, right] = pair.versions();
         Case {
             kind: if pair.is_same() { "the same" } else { "different" }.to_string(),
@@ -178,18 +214,25 @@ fn table(title: &str, cases: &[Case]) -> String {
 /// Each case of which the ledger warns.
 fn details(cases: &[Case]) -> String {
     let mut out = String::from("\n| migration | the ledger warns of | verdict | proved of it |\n|---|---|---|---|\n");
-    for case in cases.iter().filter(|c| c.kind != "exact") {
-        let (column, parts) = column(case);
-        let verdict = ["proved", "different", "same when tested"][column.div_ceil(3)];
-        let _ = writeln!(out, "| {} | {} | {verdict} | {} |", case.title, case.ledger, in_words(parts));
+    for row in rows(cases) {
+        let _ = writeln!(out, "{row}");
     }
     out
 }
 
+fn rows(cases: &[Case]) -> impl Iterator<Item = String> {
+    cases.iter().filter(|c| c.kind != "exact").map(|case| {
+        let (column, parts) = column(case);
+        let verdict = ["proved", "different", "same when tested"][column.div_ceil(3)];
+        format!("| {} | {} | {verdict} | {} |", case.title, case.ledger, in_words(parts))
+    })
+}
+
 #[test]
 fn what_is_proved() {
+    let extent = Extent::asked();
     let (corpus, faithful, native, by_hand) =
-        (corpus(), migrations(Mode::Faithful), migrations(Mode::Native), by_hand());
+        (corpus(extent), migrations(extent, Mode::Faithful), migrations(extent, Mode::Native), by_hand(extent));
     let must = corpus.iter().chain(&faithful).chain(native.iter().filter(|c| c.kind == "exact"));
     let mut wrong = String::new();
     for case in must.filter(|c| !matches!(c.verdict, Verdict::Proved(_))) {
@@ -199,6 +242,12 @@ fn what_is_proved() {
         let _ = writeln!(wrong, "{} is different: {}", case.title, show::verdict(&case.verdict));
     }
     assert!(wrong.is_empty(), "{wrong}");
+    if let Extent::Sample(_) = extent {
+        let page = std::fs::read_to_string("docs/proved.md").unwrap();
+        let missing: Vec<String> = rows(&native).filter(|row| !page.contains(row)).collect();
+        assert!(missing.is_empty(), "docs/proved.md says otherwise: {missing:#?}");
+        return;
+    }
     let mut page = String::from(
         "# What is proved\n\nMade by `HONEST_TWIN_WRITE=1 cargo test --test proved`, which runs all of it. Every scan takes \
          a time of its own, from 1 ms to\n250 ms; power may be lost at any moment. A difference is always one that was \

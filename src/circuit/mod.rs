@@ -22,6 +22,8 @@ mod plan;
 mod planes;
 mod quotient;
 mod range;
+#[cfg(test)]
+mod sound;
 mod unit;
 mod verify;
 mod words;
