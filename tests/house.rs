@@ -76,3 +76,24 @@ fn files_are_of_a_size_to_read() {
         assert!(lines <= 600, "{} has {lines} lines", file.display());
     }
 }
+
+/// Tests are to be a quarter to a third of the lines of Rust. The share is printed; it must not fall below what it has been.
+#[test]
+fn tests_are_a_share_of_the_lines() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR"));
+    // Files of tests inside the rooms.
+    let inner = ["flaws.rs", "sound.rs", "broken.rs", "rewrites.rs", "watched.rs", "monitored.rs"];
+    let (mut all, mut tests) = (0, 0);
+    for folder in ["src", "cli/src", "cli/tests", "tests", "examples", "benches", "fuzz"] {
+        let mut files = Vec::new();
+        rust_files(&root.join(folder), &mut files);
+        for file in files {
+            let lines = fs::read_to_string(&file).unwrap().lines().count();
+            let is_inner = inner.iter().any(|name| file.ends_with(name));
+            all += lines;
+            tests += if folder.ends_with("tests") || is_inner { lines } else { 0 };
+        }
+    }
+    println!("{tests} of {all} lines are tests: {:.1} %", 100.0 * tests as f64 / all as f64);
+    assert!(tests * 1000 >= all * 172, "{tests} of {all} lines");
+}
