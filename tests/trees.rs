@@ -352,7 +352,7 @@ fn a_mention_is_told_with_what_is_done_there() {
             "LD a\nAND( b\nOR c\n)\nST o\nS p\nR q\nCAL T1(IN := d)\nLIMIT e, f\nIN T1",
             "reads a; reads b; reads c; writes o; writes p; writes q; calls T1; reads d; computes LIMIT; reads e; reads f; calls T1;",
         ),
-        (Language::Ld, "|   a         o     |\n|---[ ]-------( )---|", "reads a; writes o;"),
+        (Language::Ld, "|   a         o     |\n|--| |-------( )----|", "reads a; writes o;"),
         (
             Language::Fbd,
             "          T\n      +-------+\n      |  TON  |\na ----|IN    Q|---- o\nb ----|PT     |\n      +-------+",
