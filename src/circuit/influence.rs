@@ -45,29 +45,10 @@ fn followed(net: &Net, sets: &[Vec<u32>]) -> Vec<u64> {
     let mut nodes = vec![0u64; net.gates.len()];
     loop {
         for (number, gate) in net.gates.iter().enumerate() {
-            nodes[number] = match gate {
-                Gate::Reg(id) => registers[id.0 as usize],
-                gate @ (Gate::Const(_)
-                | Gate::Input(_)
-                | Gate::And(..)
-                | Gate::Or(..)
-                | Gate::Xor(..)
-                | Gate::Add(..)
-                | Gate::Sub(..)
-                | Gate::Mul(..)
-                | Gate::Div(..)
-                | Gate::Mod(..)
-                | Gate::Advance(..)
-                | Gate::Wrap(..)
-                | Gate::Eq(..)
-                | Gate::Less(..)
-                | Gate::Below(..)
-                | Gate::Mux(..)
-                | Gate::Min(..)
-                | Gate::Max(..)
-                | Gate::Shift(..)
-                | Gate::Whole(..)
-                | Gate::Fails(..)) => gate.operands().fold(0, |all, node| all | nodes[node.0 as usize]),
+            nodes[number] = if let Gate::Reg(id) = gate {
+                registers[id.0 as usize]
+            } else {
+                gate.operands().fold(0, |all, node| all | nodes[node.0 as usize])
             };
         }
         let mut grows = false;

@@ -246,35 +246,21 @@ impl Net {
 
     /// For each gate whether it matters for what is asked, in this scan or a later one.
     pub(crate) fn reached(&self, asked: &[Node]) -> Vec<bool> {
+        self.reached_until(asked, |_| false)
+    }
+
+    /// As [`Net::reached`], but what stands behind a gate that `ends` does not matter for its sake.
+    pub(super) fn reached_until(&self, asked: &[Node], ends: impl Fn(Node) -> bool) -> Vec<bool> {
         let mut out = vec![false; self.gates.len()];
         let mut list = asked.to_vec();
         while let Some(node) = list.pop() {
-            if std::mem::replace(&mut out[node.0 as usize], true) {
+            if std::mem::replace(&mut out[node.0 as usize], true) || ends(node) {
                 continue;
             }
-            match self.gate(node) {
-                Gate::Reg(id) => list.push(self.registers[id.0 as usize].next),
-                gate @ (Gate::Const(_)
-                | Gate::Input(_)
-                | Gate::And(..)
-                | Gate::Or(..)
-                | Gate::Xor(..)
-                | Gate::Add(..)
-                | Gate::Sub(..)
-                | Gate::Mul(..)
-                | Gate::Div(..)
-                | Gate::Mod(..)
-                | Gate::Advance(..)
-                | Gate::Wrap(..)
-                | Gate::Eq(..)
-                | Gate::Less(..)
-                | Gate::Below(..)
-                | Gate::Mux(..)
-                | Gate::Min(..)
-                | Gate::Max(..)
-                | Gate::Shift(..)
-                | Gate::Whole(..)
-                | Gate::Fails(..)) => list.extend(gate.operands()),
+            let gate = self.gate(node);
+            list.extend(gate.operands());
+            if let Gate::Reg(id) = gate {
+                list.push(self.registers[id.0 as usize].next);
             }
         }
         out

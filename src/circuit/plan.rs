@@ -276,37 +276,7 @@ impl Planner<'_> {
 
     /// Gates that matter for what is asked, in this scan or a later one, in order.
     fn needed(&self, asked: &[Node]) -> Vec<Node> {
-        let mut seen = vec![false; self.net.gates.len()];
-        let mut list: Vec<Node> = asked.to_vec();
-        while let Some(node) = list.pop() {
-            if std::mem::replace(&mut seen[node.0 as usize], true) || self.fixed(node).is_some() {
-                continue;
-            }
-            match self.net.gate(node) {
-                Gate::Reg(id) => list.push(self.net.registers[id.0 as usize].next),
-                gate @ (Gate::Const(_)
-                | Gate::Input(_)
-                | Gate::And(..)
-                | Gate::Or(..)
-                | Gate::Xor(..)
-                | Gate::Add(..)
-                | Gate::Sub(..)
-                | Gate::Mul(..)
-                | Gate::Div(..)
-                | Gate::Mod(..)
-                | Gate::Advance(..)
-                | Gate::Wrap(..)
-                | Gate::Eq(..)
-                | Gate::Less(..)
-                | Gate::Below(..)
-                | Gate::Mux(..)
-                | Gate::Min(..)
-                | Gate::Max(..)
-                | Gate::Shift(..)
-                | Gate::Whole(..)
-                | Gate::Fails(..)) => list.extend(gate.operands()),
-            }
-        }
+        let seen = self.net.reached_until(asked, |node| self.fixed(node).is_some());
         (0..seen.len()).filter(|at| seen[*at]).map(|at| Node(at as u32)).collect()
     }
 
@@ -401,30 +371,14 @@ impl Planner<'_> {
         let mut inputs = Vec::new();
         let mut registers = Vec::new();
         for node in needed {
-            match self.net.gate(*node) {
-                _ if self.fixed(*node).is_some() => {}
-                Gate::Input(id) => inputs.push((id, self.new_place(*node))),
-                Gate::Reg(id) => registers.push((*node, id, self.new_place(*node))),
-                Gate::Const(_)
-                | Gate::And(..)
-                | Gate::Or(..)
-                | Gate::Xor(..)
-                | Gate::Add(..)
-                | Gate::Sub(..)
-                | Gate::Mul(..)
-                | Gate::Div(..)
-                | Gate::Mod(..)
-                | Gate::Advance(..)
-                | Gate::Wrap(..)
-                | Gate::Eq(..)
-                | Gate::Less(..)
-                | Gate::Below(..)
-                | Gate::Mux(..)
-                | Gate::Min(..)
-                | Gate::Max(..)
-                | Gate::Shift(..)
-                | Gate::Whole(..)
-                | Gate::Fails(..) => {}
+            // What is fixed has no bits, what is computed gets them below.
+            if self.fixed(*node).is_some() {
+                continue;
+            }
+            if let Gate::Input(id) = self.net.gate(*node) {
+                inputs.push((id, self.new_place(*node)));
+            } else if let Gate::Reg(id) = self.net.gate(*node) {
+                registers.push((*node, id, self.new_place(*node)));
             }
         }
         let mut steps = Vec::new();

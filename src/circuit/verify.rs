@@ -38,29 +38,12 @@ impl Net {
             if self.found(*gate) != Some(node) {
                 return Err(NetFlaw::Shared(at));
             }
-            let has_number = match gate {
-                Gate::Reg(id) => (id.0 as usize) < self.registers.len(),
-                Gate::Input(id) => (id.0 as usize) < self.inputs.len(),
-                Gate::Const(_)
-                | Gate::And(..)
-                | Gate::Or(..)
-                | Gate::Xor(..)
-                | Gate::Add(..)
-                | Gate::Sub(..)
-                | Gate::Mul(..)
-                | Gate::Div(..)
-                | Gate::Mod(..)
-                | Gate::Advance(..)
-                | Gate::Wrap(..)
-                | Gate::Eq(..)
-                | Gate::Less(..)
-                | Gate::Below(..)
-                | Gate::Mux(..)
-                | Gate::Min(..)
-                | Gate::Max(..)
-                | Gate::Shift(..)
-                | Gate::Whole(..)
-                | Gate::Fails(..) => true,
+            let has_number = if let Gate::Reg(id) = gate {
+                (id.0 as usize) < self.registers.len()
+            } else if let Gate::Input(id) = gate {
+                (id.0 as usize) < self.inputs.len()
+            } else {
+                true
             };
             if !has_number {
                 return Err(NetFlaw::Number(at));
