@@ -186,7 +186,7 @@ fn expressions_are_asked_between_scans() {
         ("Low Low", "is more than one expression"),
         ("", "expected a value"),
     ] {
-        let said = probe(&project, text).unwrap_err();
+        let said = probe(&project, text).unwrap_err().to_string();
         assert!(said.contains(why), "{text}: {said}");
     }
 }

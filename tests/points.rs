@@ -332,7 +332,7 @@ fn panels_and_plants_write_memory() {
         ("t", "`t` is an instance, which writes its own parts; name a variable"),
         ("", "there is no variable `` that the outside could give or see"),
     ] {
-        assert_eq!(checked("main", other, Language::St).outside(name, Outside::Given).unwrap_err(), says);
+        assert_eq!(checked("main", other, Language::St).outside(name, Outside::Given).unwrap_err().to_string(), says);
     }
 }
 
@@ -368,7 +368,8 @@ fn tag_lists_say_what_the_outside_does() {
     assert_eq!(names(&machine, Direction::Input), ["Key", "Setpoint"]);
     assert_eq!(names(&machine, Direction::Output), ["Display", "OUTLET0"]);
     let wrong = Tags::read("address,symbol,outside\nSLOT7,Setpoint,panel\n", &shipped.sheet).unwrap_err();
-    assert_eq!(wrong, ["line 2: the outside has it `given` or `shown`, not `panel`"]);
+    assert_eq!(wrong[0].to_string(), "line 2: the outside has it `given` or `shown`, not `panel`");
+    assert_eq!((wrong.len(), wrong[0].line), (1, 2));
 }
 
 /// What a scan reads of its inputs is the same throughout, so no program writes one, wherever it is located.

@@ -7,7 +7,7 @@ use common::pages::found::pairs;
 use common::version;
 use honest_twin::lang::{LANGUAGES, Language};
 use honest_twin::model::Duration;
-use honest_twin::prove::{Means, Stage, prove, prove_certified, settle};
+use honest_twin::prove::{Means, Stage, prove, prove_certified, prove_harmless};
 use honest_twin::recheck::recheck;
 use honest_twin::scan::ScanTime;
 use honest_twin::show;
@@ -105,7 +105,7 @@ fn seeded_faults_are_found_or_proved_harmless() {
         let verdict = compare_twin(&twin, &Effort { scenarios: 600, faults: 60, ..Effort::default() }, |_| {});
         let Verdict::Tested(mut tested) = verdict else { panic!("{path}: {}", show::verdict(&verdict)) };
         let strength = tested.strength.as_mut().unwrap();
-        settle(&twin, strength, &Means::default());
+        prove_harmless(&twin, strength, &Means::default());
         assert!(strength.harmless() >= harmless && strength.survivors().count() == 0, "{path}: {strength:#?}");
     }
 }

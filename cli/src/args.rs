@@ -1,9 +1,10 @@
 //! What can be asked for.
 
 use clap::{Args, Parser, Subcommand};
-use honest_twin::lang::{LANGUAGES, Language};
+use honest_twin::lang::{DurationError, LANGUAGES, Language};
 use honest_twin::model::Duration;
 use honest_twin::scan::ScanTime;
+use honest_twin::twin::TimeError;
 use std::path::PathBuf;
 
 /// Move PLC logic between the IEC 61131-3 languages, and show that the versions behave the same.
@@ -193,36 +194,20 @@ pub(crate) struct Compare {
     pub(crate) left: PathBuf,
     /// The other version. Without it rules, or scenarios that expect something, are asked of the one.
     pub(crate) right: Option<PathBuf>,
-    /// Time of a scan on both sides: 10ms, or a range 8ms..12ms to draw from.
-    #[arg(long, default_value = "10ms", value_parser = scan_time)]
-    pub(crate) scan: ScanTime,
+    #[command(flatten)]
+    pub(crate) held: Held,
     /// Time of a scan of the second version, if it is another: then each scans on its own.
     #[arg(long, value_parser = scan_time)]
     pub(crate) right_scan: Option<ScanTime>,
-    /// How far apart the changes of outputs may be: 50ms. Without it they must agree in every scan.
-    #[arg(long, value_parser = duration)]
-    pub(crate) within: Option<Duration>,
     /// Scenarios to play first, with what they expect: scenarios, sequence tables, stimuli, traces (.csv), waves (.vcd).
     #[arg(long)]
     pub(crate) scenario: Vec<PathBuf>,
-    /// A map of addresses (as `translate --save-map` writes it) whose rows pair points.
-    #[arg(long)]
-    pub(crate) map: Option<PathBuf>,
-    /// Points that may be without a partner, with commas: an input keeps its value at rest, an output is not compared. Or
-    /// no-inputs, where neither version has one.
-    #[arg(long, value_name = "NAMES", value_delimiter = ',')]
-    pub(crate) agree: Vec<String>,
-    #[command(flatten)]
-    pub(crate) asked: Asked,
     /// How many scenarios to try.
     #[arg(long, default_value_t = 4_000)]
     pub(crate) scenarios: u64,
     /// Begin no new scenario after this many scans.
     #[arg(long, default_value_t = 10_000_000)]
     pub(crate) scans: u64,
-    /// What the drawing of scenarios starts from.
-    #[arg(long, default_value_t = 1)]
-    pub(crate) seed: u64,
     /// How many faults to seed into the second version, to see whether the same scenarios would have found them.
     #[arg(long, default_value_t = 24)]
     pub(crate) faults: usize,
@@ -232,18 +217,42 @@ pub(crate) struct Compare {
     /// Where to keep what was tried so far; if it is there, go on from it.
     #[arg(long)]
     pub(crate) state: Option<PathBuf>,
-    /// Where to write the scenario that shows a difference or breaks a rule, as a stimulus (.csv) or as lines (.scenario).
-    #[arg(long)]
-    pub(crate) stimulus: Option<PathBuf>,
     /// Where to write the twin file that was meant.
     #[arg(long)]
     pub(crate) save: Option<PathBuf>,
-    /// Where to write the report to hand over, as HTML.
-    #[arg(long)]
-    pub(crate) report: Option<PathBuf>,
     /// A folder for everything: report, JSON, JUnit, both traces as CSV and VCD, the timing diagram, the scenario.
     #[arg(long)]
     pub(crate) evidence: Option<PathBuf>,
+}
+
+/// How two versions are held against each other, and where it is written what came of it: `compare` and `prove`.
+#[derive(Args, Debug)]
+pub(crate) struct Held {
+    /// Time of a scan on both sides: 10ms; or a range 8ms..12ms, of which a scenario draws each scan, and a proof is about
+    /// any.
+    #[arg(long, default_value = "10ms", value_parser = scan_time)]
+    pub(crate) scan: ScanTime,
+    /// How far apart the changes of outputs may be: 50ms. Without it they must agree in every scan.
+    #[arg(long, value_parser = duration)]
+    pub(crate) within: Option<Duration>,
+    /// A map of addresses (as `translate --save-map` writes it) whose rows pair points.
+    #[arg(long)]
+    pub(crate) map: Option<PathBuf>,
+    /// Points that may be without a partner, with commas: an input keeps its value at rest, an output is not compared. Or
+    /// no-inputs, where neither version has one.
+    #[arg(long, value_name = "NAMES", value_delimiter = ',')]
+    pub(crate) agree: Vec<String>,
+    #[command(flatten)]
+    pub(crate) asked: Asked,
+    /// What the drawing of scenarios starts from.
+    #[arg(long, default_value_t = 1)]
+    pub(crate) seed: u64,
+    /// Where to write the scenario that shows a difference or breaks a rule, as a stimulus (.csv) or as lines (.scenario).
+    #[arg(long)]
+    pub(crate) stimulus: Option<PathBuf>,
+    /// Where to write the report to hand over, as HTML.
+    #[arg(long)]
+    pub(crate) report: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) written: Written,
     #[command(flatten)]
@@ -282,7 +291,7 @@ pub(crate) struct Prove {
     /// One version: a file, or a folder with the files of a project; or a twin file (.toml), which says everything.
     #[arg(required_unless_present = "recheck")]
     pub(crate) left: Option<PathBuf>,
-    /// The other version. Without it rules, or scenarios that expect something, are asked of the one.
+    /// The other version. Without it rules are asked of the one.
     pub(crate) right: Option<PathBuf>,
     /// A folder for what others can check the proof by: both versions as a circuit, the facts, and what is assumed.
     #[arg(long, value_name = "DIR")]
@@ -290,67 +299,11 @@ pub(crate) struct Prove {
     /// Checks a certificate that was written before, with a checker that knows nothing of the prover.
     #[arg(long, value_name = "DIR", conflicts_with_all = ["left", "right", "certificate", "report"])]
     pub(crate) recheck: Option<PathBuf>,
-    /// Time of a scan on both sides: 10ms, or a range 1ms..50ms, of which every scan may take another.
-    #[arg(long, default_value = "10ms", value_parser = scan_time)]
-    pub(crate) scan: ScanTime,
-    /// How far apart the changes of outputs may be: 50ms. Without it they must agree in every scan.
-    #[arg(long, value_parser = duration)]
-    pub(crate) within: Option<Duration>,
-    /// A map of addresses (as `translate --save-map` writes it) whose rows pair points.
-    #[arg(long)]
-    pub(crate) map: Option<PathBuf>,
-    /// Points that may be without a partner, with commas: an input keeps its value at rest, an output is not compared. Or
-    /// no-inputs, where neither version has one.
-    #[arg(long, value_name = "NAMES", value_delimiter = ',')]
-    pub(crate) agree: Vec<String>,
-    #[command(flatten)]
-    pub(crate) asked: Asked,
-    /// Where to write the scenario that shows a difference or breaks a rule, as a stimulus (.csv) or as lines (.scenario).
-    #[arg(long)]
-    pub(crate) stimulus: Option<PathBuf>,
     /// After how long it is undecided: 2m, 30s.
     #[arg(long, default_value = "2m", value_parser = duration)]
     pub(crate) time_limit: Duration,
-    /// What the drawing of scenarios starts from.
-    #[arg(long, default_value_t = 1)]
-    pub(crate) seed: u64,
-    /// Where to write the report to hand over, as HTML.
-    #[arg(long)]
-    pub(crate) report: Option<PathBuf>,
     #[command(flatten)]
-    pub(crate) written: Written,
-    #[command(flatten)]
-    pub(crate) other: RightWritten,
-}
-
-impl Prove {
-    /// What is compared, as `compare` would be told.
-    pub(crate) fn compared(&self) -> Compare {
-        let effort = honest_twin::twin::Effort::default();
-        Compare {
-            left: self.left.clone().unwrap_or_default(),
-            right: self.right.clone(),
-            scan: self.scan.clone(),
-            right_scan: None,
-            within: self.within,
-            scenario: Vec::new(),
-            map: self.map.clone(),
-            agree: self.agree.clone(),
-            asked: self.asked.clone(),
-            scenarios: effort.scenarios,
-            scans: effort.scans,
-            seed: self.seed,
-            faults: 0,
-            shard: (0, 1),
-            state: None,
-            stimulus: self.stimulus.clone(),
-            save: None,
-            report: self.report.clone(),
-            evidence: None,
-            written: self.written.clone(),
-            other: self.other.clone(),
-        }
-    }
+    pub(crate) held: Held,
 }
 
 /// `merge`
@@ -407,11 +360,11 @@ fn language(text: &str) -> Result<Language, String> {
     })
 }
 
-fn duration(text: &str) -> Result<Duration, String> {
+fn duration(text: &str) -> Result<Duration, DurationError> {
     honest_twin::lang::read_duration(text)
 }
 
-fn scan_time(text: &str) -> Result<ScanTime, String> {
+fn scan_time(text: &str) -> Result<ScanTime, TimeError> {
     honest_twin::twin::file::read_scan_time(text)
 }
 

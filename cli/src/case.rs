@@ -1,6 +1,6 @@
 //! What is compared: two versions of the call, or those of a twin file, with their scenarios and rules.
 
-use crate::args::{Compare, Written};
+use crate::args::{Compare, Held, Prove, Written};
 use crate::files;
 use honest_twin::model::{Duration, Outside, Value};
 use honest_twin::scan::{Event, ScanTime, Stimulus};
@@ -8,6 +8,51 @@ use honest_twin::twin::file::{FileVersion, TwinFile};
 use honest_twin::twin::script::{Deed, Failure, Line, Played, Script, play, read_table};
 use honest_twin::twin::{Assumption, Effort, Known, Mapping, Rule, Scenario, Timing, Tolerance, Twin, Version};
 use std::path::{Path, PathBuf};
+
+/// What a call wants compared, whichever command it was.
+pub(crate) struct Wish<'a> {
+    left: &'a Path,
+    right: Option<&'a Path>,
+    held: &'a Held,
+    right_scan: Option<&'a ScanTime>,
+    /// Scenarios to play first.
+    scenarios: &'a [PathBuf],
+    effort: Effort,
+}
+
+impl<'a> From<&'a Compare> for Wish<'a> {
+    fn from(args: &'a Compare) -> Wish<'a> {
+        Wish {
+            left: &args.left,
+            right: args.right.as_deref(),
+            held: &args.held,
+            right_scan: args.right_scan.as_ref(),
+            scenarios: &args.scenario,
+            effort: Effort {
+                scenarios: args.scenarios,
+                scans: args.scans,
+                seed: args.held.seed,
+                faults: args.faults,
+                shard: args.shard,
+                ..Effort::default()
+            },
+        }
+    }
+}
+
+impl<'a> From<&'a Prove> for Wish<'a> {
+    fn from(args: &'a Prove) -> Wish<'a> {
+        Wish {
+            // Without a version a certificate is checked, and nothing is read here.
+            left: args.left.as_deref().unwrap_or(Path::new("")),
+            right: args.right.as_deref(),
+            held: &args.held,
+            right_scan: None,
+            scenarios: &[],
+            effort: Effort { seed: args.held.seed, faults: 0, ..Effort::default() },
+        }
+    }
+}
 
 /// Everything that was read.
 pub(crate) struct Case {
@@ -43,32 +88,32 @@ fn seen_from(at: &Path, file: &str) -> String {
 
 impl Case {
     /// Reads what the call names. Problems are shown; `None` if they are errors.
-    pub(crate) fn read(args: &Compare, json: bool) -> Result<Option<Case>, String> {
-        let is_file = args.left.extension().is_some_and(|e| e.eq_ignore_ascii_case("toml"));
-        let case = match (&args.right, is_file) {
-            (None, true) => Case::of_file(args, json)?,
+    pub(crate) fn read(wish: &Wish<'_>, json: bool) -> Result<Option<Case>, String> {
+        let is_file = wish.left.extension().is_some_and(|e| e.eq_ignore_ascii_case("toml"));
+        let case = match (wish.right, is_file) {
+            (None, true) => Case::of_file(wish, json)?,
             (Some(_), true) => return Err("a twin file names its versions; give it alone".to_string()),
-            (None, false) if args.asked.is_nothing() && args.scenario.is_empty() => {
+            (None, false) if wish.held.asked.is_nothing() && wish.scenarios.is_empty() => {
                 let one = "of one version rules are asked (--always, --never), or what scenarios expect (--scenario)";
                 return Err(format!("name another version, or a twin file (.toml); {one}"));
             }
-            (right, false) => Case::of_files(args, right.as_deref(), json)?,
+            (right, false) => Case::of_files(wish, right, json)?,
         };
         let Some(mut case) = case else { return Ok(None) };
-        case.rules.extend(args.asked.always.iter().map(|text| Rule::always(text)));
-        case.rules.extend(args.asked.never.iter().map(|text| Rule::never(text)));
-        case.scenarios.extend(args.scenario.iter().cloned());
-        if let Some(path) = &args.map {
+        case.rules.extend(wish.held.asked.always.iter().map(|text| Rule::always(text)));
+        case.rules.extend(wish.held.asked.never.iter().map(|text| Rule::never(text)));
+        case.scenarios.extend(wish.scenarios.iter().cloned());
+        if let Some(path) = &wish.held.map {
             case.map = Some(files::read(path)?);
         }
         Ok(Some(case))
     }
 
-    fn of_files(args: &Compare, right: Option<&Path>, json: bool) -> Result<Option<Case>, String> {
+    fn of_files(wish: &Wish<'_>, right: Option<&Path>, json: bool) -> Result<Option<Case>, String> {
         let mut versions: Vec<Version> = Vec::new();
         let mut sources = Vec::new();
-        let other = right.map(|path| (path, files::other_side(&args.written, &args.other, path)));
-        for (path, written) in [(args.left.as_path(), args.written.clone())].into_iter().chain(other) {
+        let other = right.map(|path| (path, files::other_side(&wish.held.written, &wish.held.other, path)));
+        for (path, written) in [(wish.left, wish.held.written.clone())].into_iter().chain(other) {
             let Some(mut checked) = files::checked(&[path.to_path_buf()], &written, json)? else { return Ok(None) };
             // What is said of the first version goes for the other, where it has the names.
             if let Some(first) = versions.first() {
@@ -83,8 +128,8 @@ impl Case {
                 dialect: written.from.clone(),
                 sheets: written.sheet.iter().map(text).collect(),
                 tags: written.tags.as_ref().map(text),
-                given: there(&args.written.given, Outside::Given),
-                shown: there(&args.written.shown, Outside::Shown),
+                given: there(&wish.held.written.given, Outside::Given),
+                shown: there(&wish.held.written.shown, Outside::Shown),
                 ..FileVersion::default()
             });
             let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().to_string();
@@ -96,7 +141,7 @@ impl Case {
             title: versions.iter().map(Version::name).collect::<Vec<_>>().join(" and "),
             versions,
             sources,
-            effort: effort(args),
+            effort: wish.effort.clone(),
             map: None,
             rules: Vec::new(),
             scenarios: Vec::new(),
@@ -105,10 +150,10 @@ impl Case {
         }))
     }
 
-    fn of_file(args: &Compare, json: bool) -> Result<Option<Case>, String> {
-        let place = |why: String| format!("{}: {why}", args.left.display());
-        let file = TwinFile::read(&files::read(&args.left)?).map_err(|e| place(e.to_string()))?;
-        let base = args.left.parent().unwrap_or(Path::new("")).to_path_buf();
+    fn of_file(wish: &Wish<'_>, json: bool) -> Result<Option<Case>, String> {
+        let place = |why: String| format!("{}: {why}", wish.left.display());
+        let file = TwinFile::read(&files::read(wish.left)?).map_err(|e| place(e.to_string()))?;
+        let base = wish.left.parent().unwrap_or(Path::new("")).to_path_buf();
         let (mut versions, mut sources, mut recorded) = (Vec::new(), Vec::new(), Vec::new());
         for version in &file.version {
             let paths: Vec<PathBuf> = version.files.iter().map(|f| base.join(f)).collect();
@@ -121,9 +166,9 @@ impl Case {
             };
             let Some(mut checked) = files::checked(&paths, &written, json)? else { return Ok(None) };
             if let Some(program) = &version.program {
-                checked = checked.running_only(program).map_err(place)?;
+                checked = checked.running_only(program).map_err(|e| place(e.to_string()))?;
             }
-            checked = checked.retaining(&version.retain).map_err(place)?;
+            checked = checked.retaining(&version.retain).map_err(|e| place(e.to_string()))?;
             let first = version.files.first().cloned().unwrap_or_default();
             let name = version.name.clone().unwrap_or_else(|| first.clone());
             versions.push(Version::new(name, checked).map_err(|e| place(format!("{first}: {e}")))?);
@@ -138,12 +183,12 @@ impl Case {
         }
         tell_apart(&mut versions);
         let map = file.map.as_ref().map(|m| files::read(&base.join(m))).transpose()?;
-        let title = if file.title.is_empty() { args.left.display().to_string() } else { file.title.clone() };
+        let title = if file.title.is_empty() { wish.left.display().to_string() } else { file.title.clone() };
         Ok(Some(Case {
             title,
             versions,
             sources,
-            effort: Effort { shard: args.shard, ..file.effort(&effort(args)) },
+            effort: Effort { shard: wish.effort.shard, ..file.effort(&wish.effort) },
             map,
             rules: file.rules().map_err(|e| place(e.to_string()))?,
             scenarios: file.scenarios.iter().map(|s| base.join(s)).collect(),
@@ -153,13 +198,13 @@ impl Case {
     }
 
     /// The first version and another one as they are compared.
-    pub(crate) fn twin(&self, args: &Compare, other: usize) -> Result<Twin<'_>, String> {
+    pub(crate) fn twin(&self, wish: &Wish<'_>, other: usize) -> Result<Twin<'_>, String> {
         let versions = [&self.versions[0], &self.versions[other]];
         let times = [self.recorded[0].clone(), self.recorded[other].clone()];
         let mut twin = match &self.said {
             Some(file) => file
                 .twin(versions, [0, other], times, self.map.as_deref())
-                .map_err(|why| format!("{}: {why}", args.left.display()))?,
+                .map_err(|why| format!("{}: {why}", wish.left.display()))?,
             None => {
                 let mut twin = match self.versions.len() {
                     1 => Twin::single(versions[0]),
@@ -168,28 +213,28 @@ impl Case {
                 if let Some(map) = &self.map {
                     twin.by_map(map).map_err(|e| e.to_string())?;
                 }
-                twin.timing = Timing::Lockstep(args.scan.clone());
-                if twin.is_single() && args.right_scan.is_some() {
+                twin.timing = Timing::Lockstep(wish.held.scan.clone());
+                if twin.is_single() && wish.right_scan.is_some() {
                     return Err("--right-scan is the scan time of a second version".to_string());
                 }
-                match &args.right_scan {
-                    Some(right) if *right != args.scan => twin.free([args.scan.clone(), right.clone()]),
+                match wish.right_scan {
+                    Some(right) if *right != wish.held.scan => twin.free([wish.held.scan.clone(), right.clone()]),
                     _ => twin,
                 }
             }
         };
-        if let Some(within) = args.within {
+        if let Some(within) = wish.held.within {
             twin.pairing.tolerate(None, Tolerance::Within(within)).map_err(|e| e.to_string())?;
         }
-        for name in &args.agree {
+        for name in &wish.held.agree {
             twin.pairing.agree(name).map_err(|e| e.to_string())?;
         }
-        if !args.asked.known.is_empty() {
-            let said = args.asked.known.iter().map(|when| Known { when: Some(when.clone()), ..Known::default() });
+        if !wish.held.asked.known.is_empty() {
+            let said = wish.held.asked.known.iter().map(|when| Known { when: Some(when.clone()), ..Known::default() });
             let known = twin.pairing.known().iter().cloned().chain(said).collect();
             twin = twin.with_known(known).map_err(|why| format!("--known: {why}"))?;
         }
-        for text in &args.asked.assume {
+        for text in &wish.held.asked.assume {
             let assumed = Assumption::read(text).and_then(|assumption| twin.assume(assumption));
             assumed.map_err(|why| format!("--assume {text}: {why}"))?;
         }
@@ -301,7 +346,7 @@ impl Course {
         let machine = version.machine();
         let mut first = Event::at(Duration::ZERO);
         for text in force {
-            match machine.force(text)? {
+            match machine.force(text).map_err(|e| e.to_string())? {
                 (point, Some(value)) => first.force.push((point, Some(value))),
                 (_, None) => return Err(format!("`{text}`: a force is written NAME=VALUE")),
             }
@@ -379,17 +424,6 @@ fn tell_apart(versions: &mut [Version]) {
             let name = format!("{} ({})", rest[0].name(), index + 1);
             rest[0] = rest[0].clone().called(name);
         }
-    }
-}
-
-fn effort(args: &Compare) -> Effort {
-    Effort {
-        scenarios: args.scenarios,
-        scans: args.scans,
-        seed: args.seed,
-        faults: args.faults,
-        shard: args.shard,
-        ..Effort::default()
     }
 }
 

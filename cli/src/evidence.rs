@@ -40,7 +40,7 @@ pub(crate) fn write(
         asked: given.asked,
         failures: given.failures.clone(),
     };
-    let page = show::report(twin, verdict, &dossier)?;
+    let page = show::report(twin, verdict, &dossier).map_err(|e| e.to_string())?;
     if let Some(path) = wanted.report {
         files::write(&numbered(path, wanted.number), &page)?;
     }
@@ -50,7 +50,7 @@ pub(crate) fn write(
     let put = |name: &str, content: &str| files::write(&folder.join(name), content);
     put("report.html", &page)?;
     put("verdict.json", &serde_json::to_string_pretty(verdict).map_err(|e| e.to_string())?)?;
-    put("junit.xml", &show::junit(twin, verdict, &given.failures)?)?;
+    put("junit.xml", &show::junit(twin, verdict, &given.failures).map_err(|e| e.to_string())?)?;
     put("verdict.txt", &show::verdict(verdict))?;
     let (scenario, beyond) = match verdict {
         Verdict::Different(d) => (&d.scenario, BEYOND),
@@ -88,7 +88,7 @@ fn both_traces(folder: &Path, twin: &Twin<'_>, scenario: &Scenario, beyond: u64)
     for (trace, side) in both.iter().zip(["left", "right"]) {
         files::write(&folder.join(format!("{side}.csv")), trace.write())?;
     }
-    files::write(&folder.join("both.vcd"), show::vcd(&both, &sides)?)?;
+    files::write(&folder.join("both.vcd"), show::vcd(&both, &sides).map_err(|e| e.to_string())?)?;
     let [left, right] = traces(twin, scenario, beyond, 400);
     let names: Vec<&str> =
         twin.pairing.inputs().iter().chain(twin.pairing.outputs()).map(|p| p.name.as_str()).collect();
@@ -102,7 +102,8 @@ fn both_traces(folder: &Path, twin: &Twin<'_>, scenario: &Scenario, beyond: u64)
 fn one_trace(folder: &Path, twin: &Twin<'_>, scenario: &Scenario, beyond: u64) -> Result<(), String> {
     let [trace, _] = traces(twin, scenario, beyond, MOST);
     files::write(&folder.join("trace.csv"), trace.write())?;
-    files::write(&folder.join("trace.vcd"), show::vcd(std::slice::from_ref(&trace), &[twin.versions()[0].name()])?)?;
+    let wave = show::vcd(std::slice::from_ref(&trace), &[twin.versions()[0].name()]).map_err(|e| e.to_string())?;
+    files::write(&folder.join("trace.vcd"), wave)?;
     let [trace, _] = traces(twin, scenario, beyond, 400);
     let drawn = Timing { caption: twin.versions()[0].name().to_string(), ..Timing::of(&trace, &[]) };
     let svg = show::timing(&drawn, 1_280);

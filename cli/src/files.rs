@@ -7,7 +7,7 @@ use honest_twin::dialect::{self, LIBRARIES, Tags, read_library, read_project_tag
 use honest_twin::lang::{Form, LANGUAGES, Language, read_project};
 use honest_twin::model::sheet::Library;
 use honest_twin::model::{Outside, Project};
-use honest_twin::source::{Diagnostics, Source};
+use honest_twin::source::{Diagnostics, RowError, Source};
 use std::fs;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -157,14 +157,16 @@ fn tagged(paths: &[PathBuf], written: &Written) -> Result<(Project, Diagnostics,
     }
     let library = known.find(&name)?;
     let tags = match &written.tags {
-        Some(path) => {
-            let lines = |list: Vec<String>| list.iter().map(|p| format!("{}: {p}", path.display())).collect::<Vec<_>>();
-            Tags::read(&read(path)?, &library.sheet).map_err(|list| lines(list).join("\n"))?
-        }
+        Some(path) => Tags::read(&read(path)?, &library.sheet).map_err(|list| rows(path, &list))?,
         None => Tags::default(),
     };
     let (project, problems) = read_project_tagged(files, &library, &tags);
     Ok((project, problems, tags))
+}
+
+/// Rows that are wrong, a line each.
+pub(crate) fn rows(path: &Path, list: &[RowError]) -> String {
+    list.iter().map(|row| format!("{}: {row}", path.display())).collect::<Vec<_>>().join("\n")
 }
 
 /// Reads and checks files as one project. Problems are shown; `None` if they are errors.
@@ -183,5 +185,5 @@ pub(crate) fn checked(paths: &[PathBuf], written: &Written, json: bool) -> Resul
 pub(crate) fn seen_outside(checked: Checked, written: &Written) -> Result<Checked, String> {
     let given = written.given.iter().map(|name| (name, Outside::Given));
     let shown = written.shown.iter().map(|name| (name, Outside::Shown));
-    given.chain(shown).try_fold(checked, |checked, (name, what)| checked.outside(name, what))
+    given.chain(shown).try_fold(checked, |checked, (name, what)| checked.outside(name, what)).map_err(|e| e.to_string())
 }

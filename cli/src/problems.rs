@@ -1,8 +1,11 @@
 //! Showing problems at their places.
 
 use honest_twin::source::{Diagnostic, Diagnostics, Severity, Source, Span};
-use miette::{GraphicalReportHandler, LabeledSpan, MietteError, NamedSource, SourceCode, SourceSpan, SpanContents};
+use miette::{
+    GraphicalReportHandler, LabeledSpan, MietteError, MietteSpanContents, SourceCode, SourceSpan, SpanContents,
+};
 use serde::Serialize;
+use std::collections::BTreeMap;
 use std::fmt;
 use std::io::Write;
 
@@ -10,32 +13,67 @@ use std::io::Write;
 #[derive(Debug)]
 struct Shown<'a> {
     problem: &'a Diagnostic,
-    source: WholeLines,
+    source: WholeLines<'a>,
 }
 
-/// Shows the lines a problem stands in, whole, and no others: ten problems should fit on a screen.
+/// Shows the lines a problem stands in, whole, and no others: ten problems should fit on a screen. Places are found by the
+/// source's own table of lines, so that a problem costs the same wherever it stands.
 #[derive(Debug)]
-struct WholeLines {
-    text: String,
-    source: NamedSource<String>,
-}
+struct WholeLines<'a>(&'a Source);
 
-impl SourceCode for WholeLines {
+impl SourceCode for WholeLines<'_> {
     fn read_span<'a>(
         &'a self,
         span: &SourceSpan,
         before: usize,
         _: usize,
     ) -> Result<Box<dyn SpanContents<'a> + 'a>, MietteError> {
+        let text = &self.0.text;
+        let (first, last) = (span.offset(), span.offset() + span.len());
         // Asked without context, it is the exact place that is wanted.
-        if before == 0 {
-            return self.source.read_span(span, 0, 0);
-        }
-        let start = self.text[..span.offset()].rfind('\n').map_or(0, |i| i + 1);
-        let last = (span.offset() + span.len()).max(start);
-        let end = self.text[last..].find('\n').map_or(self.text.len(), |i| last + i);
-        self.source.read_span(&SourceSpan::from(start..end), 0, 0)
+        let (start, end) = match before {
+            0 => (first, last),
+            _ => {
+                let head = text.get(..first).ok_or(MietteError::OutOfBounds)?;
+                let start = head.rfind('\n').map_or(0, |i| i + 1);
+                let tail = text.get(last.max(start)..).ok_or(MietteError::OutOfBounds)?;
+                (start, tail.find('\n').map_or(text.len(), |i| last.max(start) + i))
+            }
+        };
+        let shown = text.get(start..end).ok_or(MietteError::OutOfBounds)?;
+        let place = self.0.line_column(start as u32);
+        let (line, column) = (place.line as usize - 1, place.column as usize - 1);
+        let lines = shown.lines().count();
+        let span = SourceSpan::from(start..end);
+        let name = self.0.name.clone();
+        Ok(Box::new(MietteSpanContents::new_named(name, shown.as_bytes(), span, line, column, lines)))
     }
+}
+
+/// Of hints of one kind, and of errors, so many are shown before the rest is only counted.
+const MOST_ALIKE: usize = 5;
+const MOST_ERRORS: usize = 50;
+
+/// The problems to be shown, and lines that count the others.
+fn chosen(problems: &Diagnostics) -> (Vec<&Diagnostic>, String) {
+    let (mut shown, mut counts) = (Vec::new(), BTreeMap::<&str, usize>::new());
+    for problem in &problems.0 {
+        let (kind, most) = match problem.severity {
+            Severity::Error => ("errors", MOST_ERRORS),
+            Severity::Warning => (problem.code.0, MOST_ALIKE),
+        };
+        let count = counts.entry(kind).or_default();
+        *count += 1;
+        if *count <= most {
+            shown.push(problem);
+        }
+    }
+    let rest = |(kind, count): (&str, usize)| match kind {
+        "errors" => count.checked_sub(MOST_ERRORS).filter(|n| *n > 0).map(|n| format!("and {n} more errors\n")),
+        code => count.checked_sub(MOST_ALIKE).filter(|n| *n > 0).map(|n| format!("and {n} more of {code}\n")),
+    };
+    let more: String = counts.into_iter().filter_map(rest).collect();
+    (shown, if more.is_empty() { more } else { format!("{more}--json names them all\n") })
 }
 
 impl fmt::Display for Shown<'_> {
@@ -113,10 +151,10 @@ pub(crate) fn show(problems: &Diagnostics, sources: &[Source], json: bool) -> Re
     let handler =
         GraphicalReportHandler::new().with_width(100).with_context_lines(1).with_links(false).with_cause_chain();
     let mut text = String::new();
-    for problem in &problems.0 {
+    let (chosen, more) = chosen(problems);
+    for problem in chosen {
         let Some(source) = sources.get(problem.span.file.0 as usize) else { continue };
-        let named = NamedSource::new(&source.name, source.text.clone());
-        let source = WholeLines { text: source.text.clone(), source: named };
+        let source = WholeLines(source);
         handler.render_report(&mut text, &Shown { problem, source }).map_err(|e| e.to_string())?;
         text.push('\n');
     }
@@ -125,7 +163,7 @@ pub(crate) fn show(problems: &Diagnostics, sources: &[Source], json: bool) -> Re
         n => format!("{n} {word}s"),
     };
     let summary = format!("{}, {}\n", count(Severity::Error, "error"), count(Severity::Warning, "warning"));
-    warn(&format!("{text}{summary}"));
+    warn(&format!("{text}{more}{summary}"));
     Ok(())
 }
 

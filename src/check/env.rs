@@ -1,6 +1,6 @@
 //! What names stand for: units, types, globals, variables; collected first, so that order does not matter.
 
-use super::typed::{Code, EdgeVars, EnumDef, Place, Root, StructDef, TInit, TUnit, Ty, UnitId, Var};
+use super::typed::{Code, EdgeVars, EnumDef, Origin, Place, Root, StructDef, TInit, TUnit, Ty, UnitId, Var};
 use super::{Guessed, RunProgram, address_type, is_program};
 use crate::model::sheet::Library;
 use crate::model::{
@@ -54,6 +54,8 @@ pub(super) struct Env<'p> {
     global_sections: Vec<&'p VarSection>,
     pub(super) global_names: HashMap<String, u32>,
     pub(super) guesses: Vec<Guess>,
+    /// Names that unknown ones were compared with.
+    looked_at: usize,
     assumed: Guessed,
     /// The unit whose body is being checked.
     pub(super) current: UnitId,
@@ -90,6 +92,7 @@ impl<'p> Env<'p> {
             global_sections: Vec::new(),
             global_names: HashMap::new(),
             guesses: Vec::new(),
+            looked_at: 0,
             assumed,
             current: UnitId(0),
             local_names: Vec::new(),
@@ -226,6 +229,7 @@ impl<'p> Env<'p> {
                 global: None,
                 edge: None,
                 span: unit.name.span,
+                origin: Origin::Declared,
             };
             self.add_var(index, var);
         } else if unit.kind == UnitKind::Function && !self.units[index].built_in {
@@ -275,7 +279,14 @@ impl<'p> Env<'p> {
             let mut hidden = |what: &str| {
                 let number = self.units[index].vars.len() as u32;
                 let name = format!("{} {what}", var.name);
-                let hidden = Var { name, section: Section::Local, init: TInit::Default, address: None, ..var.clone() };
+                let hidden = Var {
+                    name,
+                    section: Section::Local,
+                    init: TInit::Default,
+                    address: None,
+                    origin: Origin::Between,
+                    ..var.clone()
+                };
                 self.units[index].vars.push(hidden);
                 number
             };
@@ -454,6 +465,7 @@ impl<'p> Env<'p> {
             global: None,
             edge: None,
             span: name.span,
+            origin: Origin::Declared,
         });
         place(Root::Global(number), Ty::Elem(elem))
     }
@@ -469,7 +481,10 @@ impl<'p> Env<'p> {
         }
         let message = format!("unknown name `{}`", name.text);
         let mut problem = Diagnostic::error(codes::UNKNOWN_NAME, name.span, message);
-        problem.help = match self.similar(&name.text) {
+        // Of thousands of unknown names it would take minutes, and help nobody.
+        self.looked_at += self.units[self.current.0 as usize].vars.len() + self.globals.len();
+        let similar = if self.looked_at < MOST_LOOKED_AT { self.similar(&name.text) } else { None };
+        problem.help = match similar {
             Some(other) => Some(format!("did you mean `{other}`?")),
             None => Some(format!("declare it; `check --declare` writes the declaration of `{}`", name.text)),
         };
@@ -537,6 +552,7 @@ impl<'p> Env<'p> {
                     global: None,
                     edge: None,
                     span: name.span,
+                    origin: Origin::Declared,
                 });
             }
         }
@@ -565,12 +581,18 @@ pub(super) fn normal_address(address: &str) -> String {
     if bare { format!("{}X{}", &upper[..2], &upper[2..]) } else { upper }
 }
 
+/// Names that unknown ones are compared with, to find what may be meant, in one check.
+const MOST_LOOKED_AT: usize = 1_000_000;
+
 /// The candidate closest to a name, if one is close.
 pub(super) fn closest<'a>(name: &str, candidates: impl Iterator<Item = &'a str>) -> Option<String> {
     let lower = name.to_lowercase();
+    let most = |c: &str| 1 + c.chars().count().min(name.chars().count()) / 4;
     candidates
+        // What differs more in length than it may in all is not looked at.
+        .filter(|c| c.len().abs_diff(name.len()) <= 4 * most(c))
         .map(|c| (strsim::damerau_levenshtein(&lower, &c.to_lowercase()), c))
-        .filter(|(distance, c)| *distance <= 1 + c.chars().count().min(name.chars().count()) / 4)
+        .filter(|(distance, c)| *distance <= most(c))
         .min_by_key(|(distance, _)| *distance)
         .map(|(_, c)| c.to_string())
 }

@@ -1,7 +1,7 @@
 //! Expressions and places.
 
 use super::env::{Env, key};
-use super::typed::{Place, Root, Step, TExpr, TKind, Ty};
+use super::typed::{PathStep, Place, Root, TExpr, TKind, Ty};
 use crate::model::ops::{BinaryOp, Typing, UnaryOp};
 use crate::model::{Duration, Elem, Expr, ExprKind, Literal, LiteralValue, Name, Section, Value};
 use crate::source::{Span, codes};
@@ -255,9 +255,9 @@ impl Env<'_> {
         let mut ty = var.ty.clone();
         for step in &place.steps {
             ty = match (&ty, step) {
-                (Ty::Struct(id), Step::Field(at)) => self.structs[*id as usize].fields[*at as usize].ty.clone(),
-                (Ty::Array(array), Step::Index(_)) => array.of.clone(),
-                (Ty::Block(unit), Step::Field(at)) => {
+                (Ty::Struct(id), PathStep::Field(at)) => self.structs[*id as usize].fields[*at as usize].ty.clone(),
+                (Ty::Array(array), PathStep::Index(_)) => array.of.clone(),
+                (Ty::Block(unit), PathStep::Field(at)) => {
                     let field = &self.units[unit.0 as usize].vars[*at as usize];
                     if field.section != Section::Input {
                         let message = format!("`{}` is an output of the block and cannot be written", field.name);
@@ -339,7 +339,7 @@ impl Env<'_> {
             self.no_field(name, names.iter().copied());
             return None;
         };
-        place.steps.push(Step::Field(at as u32));
+        place.steps.push(PathStep::Field(at as u32));
         place.ty = known[at].1.clone();
         place.span = span;
         Some(place)
@@ -384,7 +384,7 @@ impl Env<'_> {
             }
             steps.push(index);
         }
-        place.steps.push(Step::Index(steps));
+        place.steps.push(PathStep::Index(steps));
         place.ty = array.of.clone();
         place.span = span;
         Some(place)

@@ -21,7 +21,7 @@ pub(super) fn check(env: &mut Env<'_>) {
             let of = if var.global.is_some() { u32::MAX } else { index as u32 };
             let used = env.uses.get(&(of, root)).copied().unwrap_or_default();
             // What stands beside an edge input is nothing that the user wrote.
-            if var.global.is_some() || var.name.contains(' ') {
+            if var.global.is_some() || var.is_hidden() {
                 continue;
             }
             variable(&mut hints, unit.kind, number, var, used);

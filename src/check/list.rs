@@ -80,7 +80,7 @@ impl Env<'_> {
         self.guards += u32::from(jumps);
         let places = labels.places.clone();
         let (problems, guesses) = (self.problems.len(), self.guesses.len());
-        let mut reader = Reader::new(self, labels, false);
+        let mut reader = ListChecker::new(self, labels, false);
         reader.all(list);
         let (mut out, mut labels) = (reader.out, reader.labels);
         // Each reading knows what the one before found to come from further down, until nothing new does.
@@ -90,7 +90,7 @@ impl Env<'_> {
             self.guesses.truncate(guesses);
             known = labels.brought;
             let again = Labels { places: places.clone(), later: known.clone(), ..Labels::default() };
-            let mut reader = Reader::new(self, again, false);
+            let mut reader = ListChecker::new(self, again, false);
             reader.all(list);
             (out, labels) = (reader.out, reader.labels);
         }
@@ -105,7 +105,7 @@ impl Env<'_> {
             (Some(first), Some(last)) => first.span.to(last.span),
             _ => Span { file: crate::source::FileId(0), start: 0, end: 0 },
         };
-        let mut reader = Reader::new(self, Labels::default(), true);
+        let mut reader = ListChecker::new(self, Labels::default(), true);
         reader.all(list);
         let (current, out) = (reader.current.clone(), reader.out);
         match current {
@@ -127,7 +127,7 @@ impl Env<'_> {
     }
 }
 
-struct Reader<'e, 'p> {
+struct ListChecker<'e, 'p> {
     env: &'e mut Env<'p>,
     labels: Labels,
     current: Current,
@@ -137,9 +137,9 @@ struct Reader<'e, 'p> {
     nested: bool,
 }
 
-impl<'e, 'p> Reader<'e, 'p> {
+impl<'e, 'p> ListChecker<'e, 'p> {
     fn new(env: &'e mut Env<'p>, labels: Labels, nested: bool) -> Self {
-        Reader { env, labels, current: Current::Nothing, origins: Vec::new(), out: Vec::new(), nested }
+        ListChecker { env, labels, current: Current::Nothing, origins: Vec::new(), out: Vec::new(), nested }
     }
 
     fn all(&mut self, list: &[Instr]) {

@@ -26,7 +26,7 @@ pub(crate) use diagram::wire_name;
 pub(crate) use outside::written_address;
 
 pub use declare::{Declaration, declarations};
-pub use probe::{Probe, probe};
+pub use probe::{Probe, ProbeError, probe};
 
 use crate::dialect;
 use crate::model::{Elem, Outside, Project, UnitKind};
@@ -49,6 +49,27 @@ pub struct Checked {
     warnings: Diagnostics,
     /// What the outside does with variables, beside what their declarations say.
     outside: Vec<(String, Outside)>,
+}
+
+/// Why what is said of a project from outside cannot be said of it.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum NameError {
+    /// No variable of that name or address to be given or shown.
+    #[error("there is no variable `{0}` that the outside could give or see")]
+    NoVariable(String),
+    /// A constant.
+    #[error("`{0}` is a constant, which no outside gives or changes")]
+    Constant(String),
+    /// An instance of a function block.
+    #[error("`{0}` is an instance, which writes its own parts; name a variable")]
+    Instance(String),
+    /// No variable of that name to be retained.
+    #[error("there is no variable `{0}` to retain")]
+    NotRetained(String),
+    /// No program of that name.
+    #[error("there is no program `{0}`")]
+    NoProgram(String),
 }
 
 /// A program as it runs.
@@ -82,7 +103,7 @@ impl Checked {
     ///
     /// # Errors
     /// The first name that there is not.
-    pub fn retaining(mut self, names: &[String]) -> Result<Checked, String> {
+    pub fn retaining(mut self, names: &[String]) -> Result<Checked, NameError> {
         for name in names {
             let mut found = false;
             for var in self.reachable().filter(|v| v.name.eq_ignore_ascii_case(name)) {
@@ -90,7 +111,7 @@ impl Checked {
                 found = true;
             }
             if !found {
-                return Err(format!("there is no variable `{name}` to retain"));
+                return Err(NameError::NotRetained(name.clone()));
             }
         }
         Ok(self)
@@ -100,9 +121,9 @@ impl Checked {
     ///
     /// # Errors
     /// If there is none of that name.
-    pub fn running_only(mut self, program: &str) -> Result<Checked, String> {
+    pub fn running_only(mut self, program: &str) -> Result<Checked, NameError> {
         self.programs.retain(|p| p.instance.eq_ignore_ascii_case(program));
-        if self.programs.is_empty() { Err(format!("there is no program `{program}`")) } else { Ok(self) }
+        if self.programs.is_empty() { Err(NameError::NoProgram(program.to_string())) } else { Ok(self) }
     }
 
     pub(crate) fn unit(&self, id: UnitId) -> &TUnit {

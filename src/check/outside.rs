@@ -1,9 +1,9 @@
 //! What the outside does with variables whose declarations do not say it: a register that a panel writes, a bit that a
 //! model of the plant sets, a count that a panel shows.
 
-use super::Checked;
 use super::env::normal_address;
 use super::typed::{Ty, UnitId, Var};
+use super::{Checked, NameError};
 use crate::dialect::Tags;
 use crate::model::sheet::Library;
 use crate::model::{Outside, Section};
@@ -15,13 +15,13 @@ impl Checked {
     ///
     /// # Errors
     /// If there is no such variable, or if it is a constant or an instance of a function block.
-    pub fn outside(mut self, name: &str, what: Outside) -> Result<Checked, String> {
+    pub fn outside(mut self, name: &str, what: Outside) -> Result<Checked, NameError> {
         self.mark(name, what)?;
         Ok(self)
     }
 
     /// Marks a variable; where it cannot be marked nothing is changed.
-    fn mark(&mut self, name: &str, what: Outside) -> Result<(), String> {
+    fn mark(&mut self, name: &str, what: Outside) -> Result<(), NameError> {
         let library = self.project.library.clone();
         let wanted = normal(name);
         let is_at = |address: &String| written_address(library.as_deref(), address).eq_ignore_ascii_case(&wanted);
@@ -30,14 +30,14 @@ impl Checked {
             .filter(|var| var.name.eq_ignore_ascii_case(name) || var.address.as_ref().is_some_and(is_at))
             .collect();
         if meant.is_empty() {
-            return Err(format!("there is no variable `{name}` that the outside could give or see"));
+            return Err(NameError::NoVariable(name.to_string()));
         }
         for var in &meant {
             if var.constant {
-                return Err(format!("`{}` is a constant, which no outside gives or changes", var.name));
+                return Err(NameError::Constant(var.name.clone()));
             }
             if matches!(var.ty, Ty::Block(_)) {
-                return Err(format!("`{}` is an instance, which writes its own parts; name a variable", var.name));
+                return Err(NameError::Instance(var.name.clone()));
             }
         }
         for var in &mut meant {

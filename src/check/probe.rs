@@ -15,6 +15,27 @@ pub struct Probe {
     pub(crate) expr: TExpr,
 }
 
+/// Why an expression cannot be asked of a project.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum ProbeError {
+    /// It is not one expression of structured text.
+    #[error("{0}")]
+    Unreadable(String),
+    /// It names what the project does not have, or has no type; as `check` says it.
+    #[error("{0}")]
+    Wrong(String),
+    /// It reads an address that no program uses.
+    #[error("an address that the program does not use has no value")]
+    UnusedAddress,
+    /// It is neither a number nor a BOOL.
+    #[error("its value is no number and no BOOL")]
+    NoValue,
+    /// No program runs.
+    #[error("there is no program")]
+    NoProgram,
+}
+
 impl Probe {
     /// Goes over the expression and its parts, outermost first.
     pub(crate) fn walk(&self, found: &mut impl FnMut(&TExpr)) {
@@ -34,9 +55,9 @@ const NOWHERE: FileId = FileId(u32::MAX - 2);
 /// Reads an expression of structured text in the first program of a project that knows its names.
 ///
 /// # Errors
-/// The first thing that is wrong with it, in one sentence.
-pub fn probe(checked: &Checked, text: &str) -> Result<Probe, String> {
-    let expr = crate::lang::read_expression(text, NOWHERE)?;
+/// The first thing that is wrong with it.
+pub fn probe(checked: &Checked, text: &str) -> Result<Probe, ProbeError> {
+    let expr = crate::lang::read_expression(text, NOWHERE).map_err(ProbeError::Unreadable)?;
     let mut env = Env::new(Guessed::new());
     env.collect(checked.project(), dialect::standard_blocks());
     env.signatures();
@@ -48,14 +69,14 @@ pub fn probe(checked: &Checked, text: &str) -> Result<Probe, String> {
         let typed = env.expr(&expr);
         let typed = env.settled(typed);
         if env.globals.len() > checked.globals.len() {
-            first = first.or_else(|| Some("an address that the program does not use has no value".to_string()));
+            first = first.or(Some(ProbeError::UnusedAddress));
             continue;
         }
         match env.problems.first() {
             None if typed.ty.elem().is_some() => return Ok(Probe { program: number, expr: typed }),
-            None => first = first.or_else(|| Some("its value is no number and no BOOL".to_string())),
-            Some(problem) => first = first.or_else(|| Some(problem.message.clone())),
+            None => first = first.or(Some(ProbeError::NoValue)),
+            Some(problem) => first = first.or_else(|| Some(ProbeError::Wrong(problem.message.clone()))),
         }
     }
-    Err(first.unwrap_or_else(|| "there is no program".to_string()))
+    Err(first.unwrap_or(ProbeError::NoProgram))
 }

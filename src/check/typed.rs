@@ -102,6 +102,18 @@ pub(crate) struct Var {
     /// For an input with R_EDGE or F_EDGE: what the body sees in its place.
     pub(crate) edge: Option<EdgeVars>,
     pub(crate) span: Span,
+    pub(crate) origin: Origin,
+}
+
+/// What a variable comes from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Origin {
+    /// A declaration, or an address that a program uses.
+    Declared,
+    /// A wire of a drawing.
+    Wire,
+    /// What an edge contact, a box or an edge input remembers or computes in between.
+    Between,
 }
 
 /// An input that is TRUE only in the call in which it changed: the body reads `seen`, and `memory` is what the edge
@@ -114,6 +126,15 @@ pub(crate) struct EdgeVars {
 }
 
 impl Var {
+    /// True if no text can name it: it stands for something of a drawing or of an edge input. Its name is unlike any that a
+    /// declaration can give.
+    pub(crate) fn is_hidden(&self) -> bool {
+        match self.origin {
+            Origin::Declared => false,
+            Origin::Wire | Origin::Between => true,
+        }
+    }
+
     /// Set from outside: VAR_INPUT of a program, wherever it is located, or located in the input area (SEMANTICS section 6).
     pub(crate) fn is_input(&self) -> bool {
         self.section == Section::Input || (self.section != Section::Output && self.area() == Some('I'))
@@ -223,13 +244,13 @@ pub(crate) enum Root {
 #[derive(Clone, Debug)]
 pub(crate) struct Place {
     pub(crate) root: Root,
-    pub(crate) steps: Vec<Step>,
+    pub(crate) steps: Vec<PathStep>,
     pub(crate) ty: Ty,
     pub(crate) span: Span,
 }
 
 #[derive(Clone, Debug)]
-pub(crate) enum Step {
+pub(crate) enum PathStep {
     Field(u32),
     Index(Vec<TExpr>),
 }

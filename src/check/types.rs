@@ -1,7 +1,7 @@
 //! Types as written become types with nothing left to look up.
 
 use super::env::{Env, key};
-use super::typed::{ArrayTy, EnumDef, StructDef, TInit, Ty, UnitId, Var};
+use super::typed::{ArrayTy, EnumDef, Origin, StructDef, TInit, Ty, UnitId, Var};
 use crate::model::{Elem, Expr, Name, Retain, Section, TypeSpec, UnitKind};
 use crate::source::{Span, codes};
 use std::sync::Arc;
@@ -81,6 +81,7 @@ impl Env<'_> {
                             global: None,
                             edge: None,
                             span: field_name.span,
+                            origin: Origin::Declared,
                         });
                     }
                 }

@@ -1,6 +1,6 @@
 //! Going over what was checked: expressions of statements and instructions, and the lists of statements in statements.
 
-use super::typed::{Callee, Place, Step, TCall, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind};
+use super::typed::{Callee, PathStep, Place, TCall, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind};
 
 impl TStmt {
     /// Calls `found` with each list of statements in it, in order.
@@ -72,7 +72,7 @@ pub(crate) fn walk_list(list: &[TInstr], found: &mut impl FnMut(&TExpr)) {
 
 fn walk_place(place: &Place, found: &mut impl FnMut(&TExpr)) {
     for step in &place.steps {
-        if let Step::Index(indices) = step {
+        if let PathStep::Index(indices) = step {
             indices.iter().for_each(|i| walk(i, found));
         }
     }

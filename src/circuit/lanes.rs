@@ -40,6 +40,15 @@ pub struct Lanes {
     left: Vec<Plane>,
 }
 
+impl std::fmt::Debug for Lanes {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Lanes")
+            .field("points", &self.machine.points().len())
+            .field("seen", &self.left.len())
+            .finish_non_exhaustive()
+    }
+}
+
 impl Lanes {
     /// Controllers that have just been powered up and scan every `scan`.
     ///

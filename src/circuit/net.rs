@@ -35,7 +35,7 @@ pub(crate) enum Whole {
 impl Whole {
     /// Its value, or `None` if it faults.
     pub(crate) fn apply(self, a: i64, b: i64) -> Option<i64> {
-        let real = |x: f64| x.to_bits() as i64;
+        let real = |x: f64| ops::round(false, x).to_bits() as i64;
         match self {
             Whole::Real { op, single } => Some(ops::real(op, single, a, b)),
             Whole::ScaleTime(op) => ops::scale_time(op, a, b).ok(),

@@ -72,13 +72,40 @@ impl Algebra for Planes {
     }
 
     fn whole(&mut self, f: Whole, fails: bool, a: Word<'_, Plane>, b: Word<'_, Plane>, d: &mut [Plane]) {
-        for lane in 0..WIDE {
-            let value = f.apply(number(a, lane), number(b, lane));
-            let value = if fails { i64::from(value.is_none()) } else { value.unwrap_or_default() };
-            for (at, plane) in d.iter_mut().enumerate() {
-                set_bit(plane, lane, value >> at & 1 == 1);
+        // Numbers are what functions take, so the bits of 64 scenarios are turned into their numbers, and back.
+        for chunk in 0..WIDE / 64 {
+            let (mut values, others) = (numbers(a, chunk), numbers(b, chunk));
+            for (value, other) in values.iter_mut().zip(others) {
+                let given = f.apply(*value as i64, other as i64);
+                *value = if fails { u64::from(given.is_none()) } else { given.unwrap_or_default() as u64 };
             }
+            turn(&mut values);
+            d.iter_mut().zip(values).for_each(|(plane, bits)| plane[chunk] = bits);
         }
+    }
+}
+
+/// The numbers that 64 scenarios hold.
+fn numbers(word: Word<'_, Plane>, chunk: usize) -> [u64; 64] {
+    let mut out = std::array::from_fn(|at| word.bit(at)[chunk]);
+    turn(&mut out);
+    out
+}
+
+/// Turns a square of bits: bit `i` of row `k` becomes bit `k` of row `i`. Blocks off the diagonal change places, half as
+/// large each time.
+fn turn(rows: &mut [u64; 64]) {
+    let (mut size, mut mask) = (32, 0x0000_0000_ffff_ffff_u64);
+    while size > 0 {
+        let mut row = 0;
+        while row < 64 {
+            let swapped = (rows[row] >> size ^ rows[row + size]) & mask;
+            rows[row] ^= swapped << size;
+            rows[row + size] ^= swapped;
+            row = (row + size + 1) & !size;
+        }
+        size >>= 1;
+        mask ^= mask << size;
     }
 }
 

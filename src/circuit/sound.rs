@@ -2,14 +2,17 @@
 //! not noticed, quotients that are kept as dividends give the same, and so do the bits of the plan.
 #![allow(clippy::unwrap_used, reason = "a test may fail loudly")]
 
-use super::net::{Gate, InputId, Net, Node, RegId};
+use super::algebra::Algebra;
+use super::net::{Gate, InputId, Net, Node, RegId, Whole};
 use super::plan::plan;
-use super::planes::Simulator;
+use super::planes::{NONE, Plane, Planes, Simulator, WIDE, bit, number};
 use super::quotient::undivided;
 use super::range::ranges;
 use super::unit::units;
-use crate::model::IntShape;
+use super::words::Word;
 use crate::model::functions::Shift;
+use crate::model::ops::BinaryOp;
+use crate::model::{Elem, IntShape};
 use fastrand::Rng;
 use std::sync::Arc;
 
@@ -245,4 +248,40 @@ fn what_is_made_of_a_net_does_the_same() {
     }
     // All that is to be tested came up.
     assert!(quotients > 30 && caps > 50 && narrow > 50, "{quotients} quotients, {caps} caps, {narrow} units");
+}
+
+/// A function of whole numbers over 256 scenarios gives each of them what it gives by itself, whatever widths its operands
+/// and its result have.
+#[test]
+fn functions_of_numbers_are_done_for_each_scenario_by_itself() {
+    let mut rng = Rng::with_seed(21);
+    let all = [
+        Whole::Real { op: BinaryOp::Add, single: true },
+        Whole::Real { op: BinaryOp::Div, single: false },
+        Whole::Real { op: BinaryOp::Lt, single: false },
+        Whole::ScaleTime(BinaryOp::Mul),
+        Whole::NegateReal,
+        Whole::Convert(Elem::Lint, Elem::Lreal),
+        Whole::Convert(Elem::Lreal, Elem::Int),
+    ];
+    let plane = |rng: &mut Rng| -> Plane { std::array::from_fn(|_| rng.u64(..)) };
+    for round in 0..400 {
+        let f = all[round % all.len()];
+        let mut widths = || rng.usize(1..=64);
+        let (wide, other, given) = (widths(), widths(), widths());
+        let a: Vec<Plane> = (0..wide).map(|_| plane(&mut rng)).collect();
+        let b: Vec<Plane> = (0..other).map(|_| plane(&mut rng)).collect();
+        let word = |bits, signed| Word { bits, signed, zero: NONE };
+        let (a, b) = (word(&a, rng.bool()), word(&b, rng.bool()));
+        let fails = rng.bool();
+        let mut out = vec![NONE; given];
+        Planes.whole(f, fails, a, b, &mut out);
+        for lane in 0..WIDE {
+            let value = f.apply(number(a, lane), number(b, lane));
+            let value = if fails { i64::from(value.is_none()) } else { value.unwrap_or_default() };
+            for (at, plane) in out.iter().enumerate() {
+                assert_eq!(bit(plane, lane), value >> at & 1 == 1, "{f:?}, bit {at} of scenario {lane}");
+            }
+        }
+    }
 }

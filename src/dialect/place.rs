@@ -5,14 +5,14 @@ use toml::de::{DeTable, DeValue};
 
 /// A step into a sheet.
 #[derive(Clone, Debug)]
-pub(super) enum Step {
+pub(super) enum Segment {
     Key(String),
     Index(usize),
 }
 
 /// A path into a sheet: `area[2].fields.point` is written `area.2.fields.point` here.
-pub(super) fn path(text: &str) -> Vec<Step> {
-    text.split('/').map(|s| s.parse().map_or_else(|_| Step::Key(s.to_string()), Step::Index)).collect()
+pub(super) fn path(text: &str) -> Vec<Segment> {
+    text.split('/').map(|s| s.parse().map_or_else(|_| Segment::Key(s.to_string()), Segment::Index)).collect()
 }
 
 /// A text of TOML with the places of its parts.
@@ -27,14 +27,14 @@ impl<'t> Places<'t> {
     }
 
     /// The place of a path; of its longest beginning that is there, if it is not.
-    pub(super) fn find(&self, path: &[Step]) -> Span {
+    pub(super) fn find(&self, path: &[Segment]) -> Span {
         let mut range = 0..0;
         let mut at: Option<&DeValue<'t>> = None;
         for (depth, step) in path.iter().enumerate() {
             let next = match (step, at) {
-                (Step::Key(key), None) if depth == 0 => self.root.as_ref().and_then(|r| r.get(key.as_str())),
-                (Step::Key(key), Some(DeValue::Table(table))) => table.get(key.as_str()),
-                (Step::Index(index), Some(DeValue::Array(array))) => array.get(*index),
+                (Segment::Key(key), None) if depth == 0 => self.root.as_ref().and_then(|r| r.get(key.as_str())),
+                (Segment::Key(key), Some(DeValue::Table(table))) => table.get(key.as_str()),
+                (Segment::Index(index), Some(DeValue::Array(array))) => array.get(*index),
                 _ => None,
             };
             let Some(next) = next else { break };

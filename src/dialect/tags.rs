@@ -2,6 +2,7 @@
 
 use crate::model::sheet::{AreaRole, Holds, Sheet};
 use crate::model::{Expr, Init, Item, Outside, Project};
+use crate::source::RowError;
 use std::collections::HashMap;
 
 /// One address with its name.
@@ -33,13 +34,13 @@ impl Tags {
     /// they read), in any order. Other columns are passed over.
     ///
     /// # Errors
-    /// All problems, each with its line.
-    pub fn read(text: &str, sheet: &Sheet) -> Result<Tags, Vec<String>> {
+    /// Every row that is wrong.
+    pub fn read(text: &str, sheet: &Sheet) -> Result<Tags, Vec<RowError>> {
         let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::All).flexible(true).from_reader(text.as_bytes());
-        let headers = reader.headers().map_err(|e| vec![format!("line 1: {e}")])?.clone();
+        let headers = reader.headers().map_err(|e| vec![RowError::new(1, e.to_string())])?.clone();
         let column = |name: &str| headers.iter().position(|h| h.eq_ignore_ascii_case(name));
         let (Some(address), Some(symbol)) = (column("address"), column("symbol")) else {
-            return Err(vec!["line 1: a tag list has the columns `address` and `symbol`".to_string()]);
+            return Err(vec![RowError::new(1, "a tag list has the columns `address` and `symbol`")]);
         };
         let (comment, wiring, outside) = (column("comment"), column("wiring"), column("outside"));
         let mut tags = Tags::default();
@@ -49,7 +50,7 @@ impl Tags {
             let record = match record {
                 Ok(record) => record,
                 Err(error) => {
-                    problems.push(format!("line {}: {error}", index + 2));
+                    problems.push(RowError::new(index as u64 + 2, error.to_string()));
                     continue;
                 }
             };
@@ -65,7 +66,8 @@ impl Tags {
                     "shown" => Some(Outside::Shown),
                     "" => None,
                     other => {
-                        problems.push(format!("line {line}: the outside has it `given` or `shown`, not `{other}`"));
+                        problems
+                            .push(RowError::new(line, format!("the outside has it `given` or `shown`, not `{other}`")));
                         None
                     }
                 },
@@ -74,24 +76,25 @@ impl Tags {
                 continue;
             }
             if let Some(why) = not_a_name(&tag.symbol, sheet) {
-                problems.push(format!("line {line}: {why}"));
+                problems.push(RowError::new(line, why));
             }
             if let Some(first) = names.insert(tag.symbol.to_uppercase(), line) {
-                problems.push(format!("line {line}: `{}` is a name in line {first} already", tag.symbol));
+                problems.push(RowError::new(line, format!("`{}` is a name in line {first} already", tag.symbol)));
             }
             if !["", "NO", "NC"].iter().any(|w| cell(wiring).eq_ignore_ascii_case(w)) {
-                problems.push(format!("line {line}: a device is wired NO or NC, not `{}`", cell(wiring)));
+                problems.push(RowError::new(line, format!("a device is wired NO or NC, not `{}`", cell(wiring))));
             }
             match sheet.locate(&tag.address) {
-                Err(error) => problems.push(format!("line {line}: in `{}`: {}", tag.address, error.message)),
+                Err(error) => problems.push(RowError::new(line, format!("in `{}`: {}", tag.address, error.message))),
                 Ok(at) => {
                     let area = &sheet.areas[at.0];
                     if tag.normally_closed && (area.role != AreaRole::Input || area.holds != Holds::Bit) {
-                        problems.push(format!("line {line}: `{}` is no input; only inputs are wired", tag.address));
+                        problems
+                            .push(RowError::new(line, format!("`{}` is no input; only inputs are wired", tag.address)));
                     }
                     if let Some(first) = tags.at.insert(at, tags.rows.len()) {
                         let other = &tags.rows[first].symbol;
-                        problems.push(format!("line {line}: `{}` has the name `{other}` already", tag.address));
+                        problems.push(RowError::new(line, format!("`{}` has the name `{other}` already", tag.address)));
                     }
                 }
             }

@@ -142,18 +142,23 @@ fn duration(text: &str) -> Value {
     }
 }
 
+/// What is wrong with a duration, in a sentence.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("{0}")]
+pub struct DurationError(String);
+
 /// Reads a duration written without its prefix: `10ms`, `1m30s`, `2.5s`.
 ///
 /// # Errors
-/// What is wrong with it.
-pub fn read_duration(text: &str) -> Result<crate::model::Duration, String> {
-    match duration(&format!("T#{text}"))? {
+/// If it is none, or longer than a TIME.
+pub fn read_duration(text: &str) -> Result<crate::model::Duration, DurationError> {
+    match duration(&format!("T#{text}")).map_err(DurationError)? {
         LiteralValue::Time(nanos, _) if !text.is_empty() => Ok(crate::model::Duration::from_nanos(nanos)),
         LiteralValue::Bool(_)
         | LiteralValue::Int(_)
         | LiteralValue::Real(_)
         | LiteralValue::Time(..)
-        | LiteralValue::Text(_) => Err("a duration is a number with a unit, such as 10ms".to_string()),
+        | LiteralValue::Text(_) => Err(DurationError("a duration is a number with a unit, such as 10ms".to_string())),
     }
 }
 

@@ -272,7 +272,7 @@ impl ElementKind {
     }
 
     /// Calls `change` with every wire it is joined to.
-    pub fn wires_mut(&mut self, change: &mut impl FnMut(&mut Wire)) {
+    pub(crate) fn wires_mut(&mut self, change: &mut impl FnMut(&mut Wire)) {
         match self {
             ElementKind::Contact { from, to, .. } | ElementKind::Compare { from, to, .. } => {
                 change(from);

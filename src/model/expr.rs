@@ -49,7 +49,7 @@ impl Expr {
     }
 
     /// Calls `found` with the name of every variable it looks at; where it is a part of a variable, that one first.
-    pub fn roots(&self, found: &mut impl FnMut(&str)) {
+    pub(crate) fn roots(&self, found: &mut impl FnMut(&str)) {
         self.walk(Mention::Read, &mut |part, used| {
             if let (
                 ExprKind::Name(name) | ExprKind::Address(name),

@@ -245,14 +245,14 @@ pub fn add(shape: IntShape, a: i64, b: i64) -> i64 {
 /// Integer and TIME subtraction.
 #[inline]
 #[must_use]
-pub fn sub(shape: IntShape, a: i64, b: i64) -> i64 {
+pub(crate) fn sub(shape: IntShape, a: i64, b: i64) -> i64 {
     shape.wrap(a.wrapping_sub(b))
 }
 
 /// Integer multiplication, and TIME by an integer.
 #[inline]
 #[must_use]
-pub fn mul(shape: IntShape, a: i64, b: i64) -> i64 {
+pub(crate) fn mul(shape: IntShape, a: i64, b: i64) -> i64 {
     shape.wrap(a.wrapping_mul(b))
 }
 
@@ -261,7 +261,7 @@ pub fn mul(shape: IntShape, a: i64, b: i64) -> i64 {
 /// # Errors
 /// [`FaultKind::DivisionByZero`].
 #[inline]
-pub fn div(shape: IntShape, a: i64, b: i64) -> Result<i64, FaultKind> {
+pub(crate) fn div(shape: IntShape, a: i64, b: i64) -> Result<i64, FaultKind> {
     if b == 0 {
         return Err(FaultKind::DivisionByZero);
     }
@@ -274,7 +274,7 @@ pub fn div(shape: IntShape, a: i64, b: i64) -> Result<i64, FaultKind> {
 /// Remainder with the sign of `a`; `x MOD 0` is 0.
 #[inline]
 #[must_use]
-pub fn modulo(shape: IntShape, a: i64, b: i64) -> i64 {
+pub(crate) fn modulo(shape: IntShape, a: i64, b: i64) -> i64 {
     if b == 0 {
         0
     } else if shape.is_unsigned_64() {
@@ -313,18 +313,23 @@ pub fn real(op: BinaryOp, single: bool, a: i64, b: i64) -> i64 {
     round(single, value).to_bits() as i64
 }
 
-/// Rounds to REAL if `single`.
+/// Rounds to REAL if `single`. What is not a number is always the same one, whatever it came from: processors differ in
+/// its sign and its other bits, and a program must not.
 #[inline]
 #[must_use]
 pub fn round(single: bool, value: f64) -> f64 {
-    if single { f64::from(value as f32) } else { value }
+    match (value.is_nan(), single) {
+        (true, _) => f64::NAN,
+        (false, true) => f64::from(value as f32),
+        (false, false) => value,
+    }
 }
 
 /// TIME multiplied or divided by a real; halves round to even.
 ///
 /// # Errors
 /// [`FaultKind::OutOfRange`] if the result is beyond 64 bits of nanoseconds or not a number.
-pub fn scale_time(op: BinaryOp, time: i64, factor: i64) -> Result<i64, FaultKind> {
+pub(crate) fn scale_time(op: BinaryOp, time: i64, factor: i64) -> Result<i64, FaultKind> {
     let factor = f64::from_bits(factor as u64);
     let value = if op == BinaryOp::Mul { time as f64 * factor } else { time as f64 / factor };
     let value = libm::rint(value);
@@ -365,10 +370,10 @@ pub fn apply(op: BinaryOp, typing: Typing, a: i64, b: i64) -> Result<i64, FaultK
 
 /// `-x`, wrapping.
 #[must_use]
-pub fn negate(elem: Elem, a: i64) -> i64 {
+pub(crate) fn negate(elem: Elem, a: i64) -> i64 {
     match elem.shape() {
         Some(shape) => shape.wrap(a.wrapping_neg()),
-        None => (-f64::from_bits(a as u64)).to_bits() as i64,
+        None => round(false, -f64::from_bits(a as u64)).to_bits() as i64,
     }
 }
 

@@ -1,9 +1,11 @@
 //! Time as newtypes of integers: the library never reads a clock.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 /// A span of time in whole nanoseconds; may be negative, as TIME values may.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, schemars::JsonSchema)]
+#[derive(
+    Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema,
+)]
 pub struct Duration(i64);
 
 impl Duration {
@@ -65,7 +67,9 @@ impl Duration {
 }
 
 /// A moment: time since the scenario began, in nanoseconds. The first scan starts at zero.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, schemars::JsonSchema)]
+#[derive(
+    Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema,
+)]
 pub struct Instant(pub Duration);
 
 impl Instant {
@@ -77,5 +81,7 @@ impl Instant {
 }
 
 /// Number of a scan since the scenario began, from 0.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, schemars::JsonSchema)]
+#[derive(
+    Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema,
+)]
 pub struct ScanNumber(pub u64);

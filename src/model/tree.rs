@@ -93,7 +93,7 @@ pub struct Project {
 
 impl Project {
     /// What one file declares, in order.
-    pub fn items_of(&self, file: FileId) -> impl Iterator<Item = &Item> {
+    pub(crate) fn items_of(&self, file: FileId) -> impl Iterator<Item = &Item> {
         self.items.iter().filter(move |i| i.span().file == file)
     }
 

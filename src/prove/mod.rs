@@ -12,6 +12,8 @@ mod facts;
 mod forward;
 mod guard;
 mod induct;
+#[cfg(test)]
+mod invariants;
 mod layout;
 mod part;
 mod partial;
@@ -178,7 +180,7 @@ fn first_effort(twin: &Twin<'_>, all: &Effort) -> Effort {
 /// Proves of seeded faults that were not found that they make no difference, where that can be proved.
 ///
 /// Of one version by itself nothing is proved harmless: what breaks no rule may still be a fault.
-pub fn settle(twin: &Twin<'_>, strength: &mut Strength, means: &Means) {
+pub fn prove_harmless(twin: &Twin<'_>, strength: &mut Strength, means: &Means) {
     if twin.is_single() {
         return;
     }
@@ -272,7 +274,7 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     let stage = Progress { go_on: Mutex::new(go_on), halt: twin.halt.clone(), done: AtomicUsize::new(0) };
     let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
     let each = parts.into_par_iter().map(|part| {
-        let found = settle_part(&part.system, part.states(&states), &budget, &stage);
+        let found = prove_part(&part.system, part.states(&states), &budget, &stage);
         found.map(|(found, open)| (part, found, open))
     });
     let each: Option<Vec<_>> = each.collect();
@@ -317,7 +319,7 @@ impl Progress<'_, '_> {
 type Open = Vec<(What, Option<usize>)>;
 
 /// The facts of a part, and what they do not prove; `None` if it was told to stop.
-fn settle_part(
+fn prove_part(
     system: &System,
     states: Vec<Vec<u64>>,
     budget: &Budget,

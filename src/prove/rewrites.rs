@@ -19,34 +19,35 @@ const ULINT: IntShape = IntShape { bits: 64, signed: false };
 
 /// What operands are: 0 or 1, or numbers of a shape.
 #[derive(Clone, Copy, Debug, PartialEq)]
-enum Kind {
+enum OperandKind {
     Bit,
     Of(IntShape),
 }
 
-const KINDS: [Kind; 5] = [Kind::Bit, Kind::Of(SINT), Kind::Of(USINT), Kind::Of(LINT), Kind::Of(ULINT)];
+const KINDS: [OperandKind; 5] =
+    [OperandKind::Bit, OperandKind::Of(SINT), OperandKind::Of(USINT), OperandKind::Of(LINT), OperandKind::Of(ULINT)];
 
-impl Kind {
+impl OperandKind {
     fn range(self) -> (i64, i64) {
         match self {
-            Kind::Bit => (0, 1),
-            Kind::Of(IntShape { bits: 64, .. }) => (i64::MIN, i64::MAX),
-            Kind::Of(shape) => (shape.range().0 as i64, shape.range().1 as i64),
+            OperandKind::Bit => (0, 1),
+            OperandKind::Of(IntShape { bits: 64, .. }) => (i64::MIN, i64::MAX),
+            OperandKind::Of(shape) => (shape.range().0 as i64, shape.range().1 as i64),
         }
     }
 
     fn is_wide(self) -> bool {
-        matches!(self, Kind::Of(shape) if shape.bits == 64)
+        matches!(self, OperandKind::Of(shape) if shape.bits == 64)
     }
 
     fn shape(self) -> IntShape {
-        if let Kind::Of(shape) = self { shape } else { USINT }
+        if let OperandKind::Of(shape) = self { shape } else { USINT }
     }
 
     /// All its values, or of 64 bits those at which something may happen.
     fn values(self) -> Vec<i64> {
         match self {
-            Kind::Of(IntShape { bits: 64, .. }) => {
+            OperandKind::Of(IntShape { bits: 64, .. }) => {
                 let mut rng = fastrand::Rng::with_seed(7);
                 let near = [i64::MIN, -1000, -15, 0, 15, 1000, 1 << 32, i64::MAX - 40];
                 let near = near.into_iter().flat_map(|v| (0..31).map(move |d| v.saturating_add(d)));
@@ -60,7 +61,7 @@ impl Kind {
 /// What a pattern is made of.
 struct Pad<'n> {
     net: &'n mut Net,
-    kinds: [Kind; 2],
+    kinds: [OperandKind; 2],
     leaves: [Node; 2],
     bit: Node,
     number: i64,
@@ -250,7 +251,7 @@ struct Rewritten {
     is_numbered: bool,
 }
 
-fn rewritten(pattern: fn(&mut Pad<'_>) -> Gate, kinds: [Kind; 2], number: i64) -> Rewritten {
+fn rewritten(pattern: fn(&mut Pad<'_>) -> Gate, kinds: [OperandKind; 2], number: i64) -> Rewritten {
     let mut net = Net::default();
     let leaves = kinds.map(|kind| net.input(kind.range(), 1));
     let bit = net.input((0, 1), 1);
@@ -265,7 +266,7 @@ fn rewritten(pattern: fn(&mut Pad<'_>) -> Gate, kinds: [Kind; 2], number: i64) -
 
 impl Rewritten {
     /// Values with which it is not the same, of those that are tried.
-    fn differs(&self, kinds: [Kind; 2]) -> Option<([i64; 2], i64)> {
+    fn differs(&self, kinds: [OperandKind; 2]) -> Option<([i64; 2], i64)> {
         let (x, y) = (kinds[0].values(), kinds[1].values());
         // Of the second one the ends, what is near 0, and some between.
         let last = y.len() - 1;

@@ -23,6 +23,7 @@ pub enum ScanTime {
 }
 
 /// The moments at which scans begin: 0, then one scan time later each.
+#[derive(Debug)]
 pub struct Clock<'a> {
     time: &'a ScanTime,
     random: fastrand::Rng,

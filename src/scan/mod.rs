@@ -187,6 +187,17 @@ pub struct Controller {
     loop_limit: u64,
 }
 
+impl std::fmt::Debug for Controller {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Controller")
+            .field("scan", &self.scan)
+            .field("powered", &self.powered)
+            .field("stopped", &self.stopped)
+            .field("fault", &self.fault)
+            .finish_non_exhaustive()
+    }
+}
+
 /// A controller's state at some moment.
 pub(crate) struct Saved {
     state: State,

@@ -67,7 +67,7 @@ pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<
     for (program, base) in checked.programs.iter().zip(programs) {
         let unit = checked.unit(program.unit);
         for (number, var) in unit.vars.iter().enumerate() {
-            if var.global.is_some() || var.section == Section::InOut || var.name.contains(' ') {
+            if var.global.is_some() || var.section == Section::InOut || var.is_hidden() {
                 continue;
             }
             let slot = base + lister.layout.offset(program.unit, number as u32);
@@ -182,7 +182,7 @@ impl Lister<'_> {
                 let shared = |number: usize| {
                     matches!(ty, Ty::Block(unit) if {
                         let var = &self.checked.unit(*unit).vars[number];
-                        var.section == Section::InOut || var.global.is_some() || var.name.contains(' ')
+                        var.section == Section::InOut || var.global.is_some() || var.is_hidden()
                     })
                 };
                 let own: Vec<usize> = (0..fields.len()).filter(|n| !shared(*n)).collect();

@@ -224,7 +224,7 @@ fn one(f: One, a: i64) -> Result<i64, FaultKind> {
         One::Abs(elem) => match elem.shape() {
             Some(shape) if shape.signed && a < 0 => ops::negate(elem, a),
             Some(_) => a,
-            None => f64::from_bits(a as u64).abs().to_bits() as i64,
+            None => ops::round(false, f64::from_bits(a as u64).abs()).to_bits() as i64,
         },
         One::Real(f, single) => ops::round(single, functions::real(f, f64::from_bits(a as u64))).to_bits() as i64,
         One::Convert(from, to) => functions::convert(from, to, a)?,

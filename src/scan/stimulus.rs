@@ -75,6 +75,23 @@ pub struct Stimulus {
     pub events: Vec<Event>,
 }
 
+/// Why nothing can be forced.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum ForceError {
+    /// There is no such variable.
+    #[error("there is no variable `{0}` to force")]
+    NoVariable(String),
+    /// The variable has no such value.
+    #[error("`{value}` is not a value of `{name}`")]
+    NoValue {
+        /// The variable.
+        name: String,
+        /// What it should be.
+        value: String,
+    },
+}
+
 /// What is wrong with a stimulus, and in which row (the header is row 1).
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[error("row {row}: {what}")]
@@ -126,7 +143,7 @@ impl Stimulus {
                             }
                         }
                     }
-                    Column::Force => event.force = forces(cell, machine).map_err(|what| wrong(row, what))?,
+                    Column::Force => event.force = forces(cell, machine).map_err(|e| wrong(row, e.to_string()))?,
                     Column::Input(point) => {
                         let value = machine.parse(*point, cell).ok_or_else(|| {
                             wrong(row, format!("`{cell}` is not a value of `{}`", machine.point(*point).name))
@@ -206,7 +223,7 @@ impl Stimulus {
 }
 
 /// What a cell of the column `@force` says.
-fn forces(cell: &str, machine: &Machine) -> Result<Vec<Force>, String> {
+fn forces(cell: &str, machine: &Machine) -> Result<Vec<Force>, ForceError> {
     let each = cell.split(';').map(str::trim).filter(|part| !part.is_empty());
     each.map(|part| machine.force(part)).collect()
 }
@@ -254,13 +271,13 @@ impl Machine {
     /// Reads what is forced: `NAME=VALUE`, or a name alone where that ends.
     ///
     /// # Errors
-    /// In one sentence, if there is no such variable or the value is none of it.
-    pub fn force(&self, text: &str) -> Result<Force, String> {
+    /// If there is no such variable or the value is none of it.
+    pub fn force(&self, text: &str) -> Result<Force, ForceError> {
         let (name, value) = text.split_once('=').map_or((text, None), |(name, value)| (name, Some(value)));
         let (name, value) = (name.trim(), value.map(str::trim));
-        let point = self.find(name).ok_or_else(|| format!("there is no variable `{name}` to force"))?;
-        let parsed =
-            |value: &str| self.parse(point, value).ok_or_else(|| format!("`{value}` is not a value of `{name}`"));
+        let point = self.find(name).ok_or_else(|| ForceError::NoVariable(name.to_string()))?;
+        let wrong = |value: &str| ForceError::NoValue { name: name.to_string(), value: value.to_string() };
+        let parsed = |value: &str| self.parse(point, value).ok_or_else(|| wrong(value));
         Ok((point, value.map(parsed).transpose()?))
     }
 

@@ -55,6 +55,7 @@ pub(super) fn csv_text(rows: &[Vec<String>]) -> String {
 }
 
 /// Collects a trace from a controller.
+#[derive(Debug)]
 pub struct Recorder {
     points: Vec<PointId>,
     trace: Trace,

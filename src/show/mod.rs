@@ -1,10 +1,10 @@
 //! Results as values to be shown: text for a terminal, drawings as SVG. The command line decides about colour.
 
-mod breach;
 mod dialects;
 mod drawing;
 mod junit;
 mod report;
+mod said;
 mod signals;
 mod text;
 mod timing;
@@ -16,6 +16,17 @@ pub use report::{Dossier, digest, report};
 pub use signals::{timing_text, vcd};
 pub use text::{ledger, recheck, verdict};
 pub use timing::{Timing, Track, timing};
+
+/// A document that cannot be written: a name that its format does not allow, or a mistake of ours.
+#[derive(Debug, thiserror::Error)]
+#[error("it cannot be written: {0}")]
+pub struct WriteError(Box<dyn std::error::Error + Send + Sync>);
+
+impl WriteError {
+    fn new(error: impl std::error::Error + Send + Sync + 'static) -> WriteError {
+        WriteError(Box::new(error))
+    }
+}
 
 /// The schema of a verdict as JSON (JSON Schema, 2020-12).
 #[must_use]

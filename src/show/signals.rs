@@ -1,5 +1,6 @@
 //! Signals in other forms: a timing diagram in characters, and waves for other tools.
 
+use super::WriteError;
 use super::timing::Timing;
 use crate::model::{Value, format_duration};
 use crate::scan::Trace;
@@ -76,10 +77,10 @@ fn curve(values: &[Value], each: usize) -> String {
 ///
 /// # Errors
 /// If a name is nothing that a wave can be called.
-pub fn vcd(traces: &[Trace], sides: &[&str]) -> Result<String, String> {
+pub fn vcd(traces: &[Trace], sides: &[&str]) -> Result<String, WriteError> {
     let mut bytes = Vec::new();
-    write_vcd(&mut bytes, traces, sides).map_err(|e| e.to_string())?;
-    String::from_utf8(bytes).map_err(|e| e.to_string())
+    write_vcd(&mut bytes, traces, sides).map_err(WriteError::new)?;
+    String::from_utf8(bytes).map_err(WriteError::new)
 }
 
 fn write_vcd(bytes: &mut Vec<u8>, traces: &[Trace], sides: &[&str]) -> std::io::Result<()> {

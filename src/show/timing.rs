@@ -2,6 +2,7 @@
 
 use crate::model::{Duration, Instant, Value, format_duration};
 use crate::scan::Trace;
+use crate::source::RowError;
 use svg::node::element::{Group, Line, Path, Rectangle, Text};
 use svg::{Document, Node};
 
@@ -47,18 +48,19 @@ impl Timing {
     ///
     /// # Errors
     /// The first line that is not as it should be.
-    pub fn read(text: &str) -> Result<Timing, String> {
+    pub fn read(text: &str) -> Result<Timing, RowError> {
         let mut reader = csv::Reader::from_reader(text.as_bytes());
-        let header = reader.headers().map_err(|e| format!("line 1: {e}"))?.clone();
+        let header = reader.headers().map_err(|e| RowError::new(1, e.to_string()))?.clone();
         if header.get(0) != Some("scan") || header.get(1) != Some("time_ms") {
-            return Err("line 1: a trace begins with the columns scan,time_ms".to_string());
+            return Err(RowError::new(1, "a trace begins with the columns scan,time_ms"));
         }
         let mut out = Timing::default();
         let mut columns: Vec<Vec<String>> = vec![Vec::new(); header.len() - 2];
         for (index, record) in reader.records().enumerate() {
-            let record = record.map_err(|e| format!("line {}: {e}", index + 2))?;
-            let time: f64 =
-                record[1].parse().map_err(|_| format!("line {}: `{}` is no time", index + 2, &record[1]))?;
+            let record = record.map_err(|e| RowError::new(index as u64 + 2, e.to_string()))?;
+            let time: f64 = record[1]
+                .parse()
+                .map_err(|_| RowError::new(index as u64 + 2, format!("`{}` is no time", &record[1])))?;
             out.times.push(Instant(Duration::from_nanos((time * 1e6) as i64)));
             columns.iter_mut().zip(record.iter().skip(2)).for_each(|(c, cell)| c.push(cell.to_string()));
         }

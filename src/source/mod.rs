@@ -33,6 +33,22 @@ impl Span {
     }
 }
 
+/// What is wrong with a row of a list that is read from outside: a tag list, a map, a trace.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("line {line}: {why}")]
+pub struct RowError {
+    /// Line, from 1; the header is line 1.
+    pub line: u64,
+    /// What is wrong, in a sentence.
+    pub why: String,
+}
+
+impl RowError {
+    pub(crate) fn new(line: u64, why: impl Into<String>) -> RowError {
+        RowError { line, why: why.into() }
+    }
+}
+
 /// A line and a column, both counted from 1; the column counts characters.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 pub struct LineColumn {
@@ -114,6 +130,6 @@ pub struct Limits {
 
 impl Default for Limits {
     fn default() -> Self {
-        Limits { text_bytes: 16 << 20, expression_depth: 256, nesting: 100, problems: 200 }
+        Limits { text_bytes: 64 << 20, expression_depth: 256, nesting: 100, problems: 200 }
     }
 }

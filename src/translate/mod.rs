@@ -16,14 +16,14 @@ pub use ledger::*;
 pub use migrate::{AddressMap, MapRow, MigrateError, Migration, Mode, migrate, protocol_map};
 
 use crate::check::Checked;
-use crate::check::typed::{TStmt, TUnit, Ty};
+use crate::check::typed::{TStmt, TUnit, Ty, Var};
 use crate::check::walk::each_statement;
 use crate::dialect;
 use crate::lang::{Form, Language, Unwritable, language_of, read_project, write_exchange, write_file};
 use crate::model::{Body, Item, Name, Notes, Project, Retain, Section, TypeSpec, Unit, UnitKind, VarDecl, VarSection};
 use crate::source::{Diagnostics, FileId, Source, Span};
 use names::Namer;
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// A project in another language.
 #[derive(Clone, Debug)]
@@ -166,7 +166,7 @@ fn with_ending(name: &str, form: Form) -> String {
 fn translate_unit(checked: &Checked, unit: &Unit, to: Language, ledger: &mut Vec<Entry>) -> Unit {
     let typed = checked.units.iter().find(|u| u.span == unit.name.span);
     let Some(typed) = typed else { return unit.clone() };
-    let context = Context { checked, unit, typed };
+    let context = Context::new(checked, unit, typed);
     let namer = Namer::new(unit, project_names(checked.project()));
     let translated = match (&unit.body, to) {
         (Body::Statements(list), Language::Il) => to_il::body(&context, namer, list),
@@ -177,9 +177,10 @@ fn translate_unit(checked: &Checked, unit: &Unit, to: Language, ledger: &mut Vec
     };
     ledger.extend(translated.ledger);
     let mut out = Unit { body: translated.body, ..unit.clone() };
-    for name in &translated.removed {
+    let removed: HashSet<String> = translated.removed.iter().map(|name| name.to_ascii_uppercase()).collect();
+    if !removed.is_empty() {
         for section in &mut out.sections {
-            section.vars.iter_mut().for_each(|v| v.names.retain(|n| !n.text.eq_ignore_ascii_case(name)));
+            section.vars.iter_mut().for_each(|v| v.names.retain(|n| !removed.contains(&n.text.to_ascii_uppercase())));
             section.vars.retain(|v| !v.names.is_empty());
         }
         out.sections.retain(|s| !s.vars.is_empty() || !s.tail.is_empty());
@@ -253,9 +254,24 @@ struct Context<'c> {
     checked: &'c Checked,
     unit: &'c Unit,
     typed: &'c TUnit,
+    /// Variables of the unit by their names in capitals, and globals behind them.
+    variables: HashMap<String, &'c Var>,
 }
 
-impl Context<'_> {
+impl<'c> Context<'c> {
+    fn new(checked: &'c Checked, unit: &'c Unit, typed: &'c TUnit) -> Context<'c> {
+        let mut variables = HashMap::new();
+        for var in typed.vars.iter().chain(&checked.globals) {
+            variables.entry(var.name.to_ascii_uppercase()).or_insert(var);
+        }
+        Context { checked, unit, typed, variables }
+    }
+
+    /// A variable of the unit, or a global, by its name.
+    fn variable(&self, name: &str) -> Option<&'c Var> {
+        self.variables.get(&name.to_ascii_uppercase()).copied()
+    }
+
     /// A type as it stands in a declaration.
     fn spec(&self, ty: &Ty, span: Span) -> TypeSpec {
         match ty.elem() {
@@ -266,8 +282,7 @@ impl Context<'_> {
 
     /// The type of a variable of the unit, or of a global, by its name.
     fn variable_type(&self, name: &str) -> Option<&Ty> {
-        let own = self.typed.vars.iter().find(|v| v.name.eq_ignore_ascii_case(name));
-        own.or_else(|| self.checked.globals.iter().find(|v| v.name.eq_ignore_ascii_case(name))).map(|v| &v.ty)
+        self.variable(name).map(|v| &v.ty)
     }
 
     /// True for the name of a program, function or function block of the project.

@@ -26,9 +26,9 @@ use telling::{breach, difference, explain, verdict};
 
 pub use assumed::Assumption;
 pub use breach::{Breach, BreachRow, Judged};
-pub use coverage::{Coverage, Place, Share};
-pub use difference::{Difference, Row, Side, Unmet, What, Writer};
-pub use errors::{AssumeError, FileError, PairError, ResumeError};
+pub use coverage::{Coverage, CoveragePlace, Share};
+pub use difference::{Difference, ScanRow, Side, Unmet, What, WrittenBy};
+pub use errors::{AssumeError, FileError, PairError, ResumeError, TimeError};
 pub use explain::{Cause, Explanation, Hint};
 pub use known::{Known, KnownError};
 pub use matching::Spread;
@@ -38,8 +38,8 @@ pub use replay::{controllers, traces};
 pub use rules::{Broken, Law, Rule, RuleResult};
 pub use scenario::{Act, Change, Leaf, Leaves, Scenario};
 pub(crate) use search::searched;
-pub use search::{Effort, Guidance, Progress, Search, State, Step, compare, compare_twin};
-pub use strength::{Kind, SeededFault, Strength, strength};
+pub use search::{Activity, Effort, Guidance, Progress, Search, SearchState, compare, compare_twin};
+pub use strength::{Mutation, SeededFault, Strength, strength};
 pub use terminals::Moved;
 pub use timing::Timing;
 pub use verdict::{Proved, ProvedPart, RulesBroken, Tested, Verdict};
@@ -158,7 +158,7 @@ impl Halt {
 
     /// Whether it has rung.
     #[must_use]
-    pub fn has_rung(&self) -> bool {
+    pub(crate) fn has_rung(&self) -> bool {
         self.0.load(Ordering::Relaxed)
     }
 }

@@ -5,11 +5,13 @@ use crate::case::Case;
 use crate::evidence::{self, Wanted, shown};
 use crate::{Outcome, files, problems};
 use clap::Parser;
-use honest_twin::prove::{Means, settle};
+use honest_twin::prove::{Means, prove_harmless};
 use honest_twin::show::{self, Timing};
 use honest_twin::twin::file::FileVersion;
 use honest_twin::twin::script::Failure;
-use honest_twin::twin::{Effort, Progress, Scenario, Search, State, Step, Twin, Verdict, compare_twin, file, traces};
+use honest_twin::twin::{
+    Activity, Effort, Progress, Scenario, Search, SearchState, Twin, Verdict, compare_twin, file, traces,
+};
 use indicatif::{ProgressBar, ProgressStyle};
 use owo_colors::OwoColorize;
 use serde::{Deserialize, Serialize};
@@ -17,7 +19,7 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
 pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
-    let Some(case) = Case::read(args, json)? else { return Ok(Outcome::Wrong) };
+    let Some(case) = Case::read(&args.into(), json)? else { return Ok(Outcome::Wrong) };
     let several = case.versions.len() > 2;
     if several && args.state.is_some() {
         return Err("`--state` keeps what two versions have tried; this twin file has more".to_string());
@@ -34,7 +36,7 @@ pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
 
 /// The first version and another one.
 fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: bool) -> Result<Outcome, String> {
-    let mut twin = case.twin(args, other)?;
+    let mut twin = case.twin(&args.into(), other)?;
     if let Some(path) = &args.save {
         let sources = case.sources_of(other, path);
         let versions: Vec<&FileVersion> = sources.iter().collect();
@@ -48,9 +50,9 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
             (verdict, Some(took))
         }
     };
-    save_stimulus(args.stimulus.as_deref(), &verdict)?;
+    save_stimulus(args.held.stimulus.as_deref(), &verdict)?;
     let verdict = settled(&twin, verdict);
-    let wanted = Wanted { report: args.report.as_deref(), evidence: args.evidence.as_deref(), number };
+    let wanted = Wanted { report: args.held.report.as_deref(), evidence: args.evidence.as_deref(), number };
     evidence::write(&wanted, case, &twin, &verdict, &given)?;
     if json {
         problems::say_json(&Answer { verdict: &verdict, asked: given.asked, failures: &given.failures })?;
@@ -132,7 +134,7 @@ struct Kept {
     of: String,
     /// True when this part has nothing more to do.
     finished: bool,
-    state: State,
+    state: SearchState,
 }
 
 fn texts(twin: &Twin<'_>) -> String {
@@ -195,8 +197,8 @@ pub(crate) fn merge(args: &Merge, json: bool) -> Result<Outcome, String> {
     let Some(first) = parts.first() else { return Err("name the parts".to_string()) };
     let call = Call::try_parse_from(&first.call).map_err(|e| e.to_string())?;
     let Command::Compare(compare) = &call.command else { return Err("these are no parts of a comparison".to_string()) };
-    let Some(case) = Case::read(compare, json)? else { return Ok(Outcome::Wrong) };
-    let mut twin = case.twin(compare, 1)?;
+    let Some(case) = Case::read(&compare.into(), json)? else { return Ok(Outcome::Wrong) };
+    let mut twin = case.twin(&compare.into(), 1)?;
     let of = texts(&twin);
     if let Some(at) = parts.iter().position(|p| p.of != of) {
         return Err(format!("{} has tried other texts than there are now", args.states[at].display()));
@@ -224,7 +226,7 @@ fn settled(twin: &Twin<'_>, mut verdict: Verdict) -> Verdict {
     if let Verdict::Tested(tested) = &mut verdict
         && let Some(strength) = &mut tested.strength
     {
-        settle(twin, strength, &Means::default());
+        prove_harmless(twin, strength, &Means::default());
     }
     verdict
 }
@@ -240,7 +242,7 @@ fn timed(twin: &Twin<'_>, effort: &Effort) -> (Verdict, Duration) {
     let begun = Instant::now();
     let mut scenarios = None;
     let verdict = compare_twin(twin, effort, |p| {
-        if p.step == Step::Faults {
+        if p.step == Activity::Faults {
             scenarios.get_or_insert_with(|| begun.elapsed());
         }
         show_progress(&bar, p);
@@ -251,8 +253,8 @@ fn timed(twin: &Twin<'_>, effort: &Effort) -> (Verdict, Duration) {
 
 fn show_progress(bar: &ProgressBar, progress: Progress) {
     let words = match progress.step {
-        Step::Scenarios => "  {bar:40} {pos} of {len} scenarios",
-        Step::Faults => "  {bar:40} {pos} of {len} seeded faults",
+        Activity::Scenarios => "  {bar:40} {pos} of {len} scenarios",
+        Activity::Faults => "  {bar:40} {pos} of {len} seeded faults",
     };
     if bar.length() != Some(progress.of) || bar.position() == 0 || progress.done < bar.position() {
         bar.set_style(ProgressStyle::with_template(words).unwrap_or_else(|_| ProgressStyle::default_bar()));

@@ -24,7 +24,8 @@ pub(crate) fn run(json: bool) -> Result<Outcome, String> {
     };
     let heading = |text: &str| say(&format!("\n{}\n\n", text.bold().underline()));
     let (from, to) = (library("octal-coil")?, library("iec")?);
-    let tags = Tags::read(TAGS, &from.sheet).map_err(|list| list.join("\n"))?;
+    let tags = Tags::read(TAGS, &from.sheet)
+        .map_err(|list| list.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n"))?;
     let files = vec![(Source::new("demo/filter_old.il", OLD), Language::Il)];
     let old = accepted(read_project_tagged(files, &from, &tags))?;
     heading("1. The old program: a list for a controller of the family octal-coil (demo/filter_old.il)");

@@ -17,12 +17,12 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
     if let Some(folder) = &args.recheck {
         return recheck_folder(folder, json);
     }
-    let compared = args.compared();
-    let Some(case) = Case::read(&compared, json)? else { return Ok(Outcome::Wrong) };
+    let wish = args.into();
+    let Some(case) = Case::read(&wish, json)? else { return Ok(Outcome::Wrong) };
     if case.versions.len() > 2 {
         return Err("a proof is about two versions; this twin file has more".to_string());
     }
-    let twin = case.twin(&compared, case.versions.len() - 1)?;
+    let twin = case.twin(&wish, case.versions.len() - 1)?;
     let bar = ProgressBar::new_spinner();
     bar.enable_steady_tick(Duration::from_millis(200));
     let begun = Instant::now();
@@ -44,9 +44,9 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
         begun.elapsed() < limit
     });
     bar.finish_and_clear();
-    save_stimulus(args.stimulus.as_deref(), &verdict)?;
+    save_stimulus(args.held.stimulus.as_deref(), &verdict)?;
     let given = Given::default();
-    let wanted = Wanted { report: args.report.as_deref(), evidence: None, number: None };
+    let wanted = Wanted { report: args.held.report.as_deref(), evidence: None, number: None };
     evidence::write(&wanted, &case, &twin, &verdict, &given)?;
     if json {
         problems::say_json(&verdict)?;

@@ -71,10 +71,7 @@ pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
 fn migrated(args: &Translate, checked: &Checked, name: &str, form: Form, json: bool) -> Result<Migration, String> {
     let target = files::Known::read(&args.written.sheet)?.find(name)?;
     let map = match &args.map {
-        Some(path) => {
-            let said = |list: Vec<String>| list.iter().map(|p| format!("{}: {p}", path.display())).collect::<Vec<_>>();
-            Some(AddressMap::read(&files::read(path)?).map_err(|list| said(list).join("\n"))?)
-        }
+        Some(path) => Some(AddressMap::read(&files::read(path)?).map_err(|list| files::rows(path, &list))?),
         None => None,
     };
     let mode = if args.faithful { Mode::Faithful } else { Mode::Native };

@@ -1,6 +1,6 @@
 //! Declarations: those that give an address a name, and those that a dialect leaves out.
 
-use super::{At, Kind, Resolver, section_of};
+use super::{At, Holding, Resolver, section_of};
 use crate::dialect::settings;
 use crate::model::sheet::{Holds, MemoryArea};
 use crate::model::{
@@ -138,7 +138,7 @@ impl Resolver<'_> {
     /// A declared device must be what its number is; what the number settles becomes initial values.
     fn settle(&mut self, decl: &mut VarDecl, device: usize, span: Span) {
         let of = self.device(device);
-        if self.kind_of(&decl.spec) == Kind::Other || !matches!(&decl.spec, TypeSpec::Named(n) if n.is(&of.block)) {
+        if self.kind_of(&decl.spec) == Holding::Other || !matches!(&decl.spec, TypeSpec::Named(n) if n.is(&of.block)) {
             let message = format!("this number is {}: its type is `{}`", of.kind.a_word(), of.block);
             self.error(codes::ADDRESS, span, message);
             return;

@@ -1,6 +1,6 @@
 //! Mentions: addresses become names, bare mentions of devices become their outputs.
 
-use super::{At, Kind, Resolver};
+use super::{At, Holding, Resolver};
 use crate::dialect::walk::{self, Leaves, Want, bare_pin, pin_wants};
 use crate::model::sheet::{Device, Holds};
 use crate::model::{Expr, ExprKind, Instr, InstrKind, Name};
@@ -17,7 +17,7 @@ impl Leaves for Resolver<'_> {
                 }
             }
             ExprKind::Name(name) => {
-                if let Kind::Device(device) = self.kind(&name.text) {
+                if let Holding::Device(device) = self.kind(&name.text) {
                     let name = name.clone();
                     if let Some(pin) = bare_pin(self.device(device), want) {
                         expr.kind = field(ExprKind::Name(name), &pin, span);
@@ -69,7 +69,7 @@ impl Leaves for Resolver<'_> {
         let kind = match &target.kind {
             ExprKind::Address(name) => {
                 let holds = self.sheet.locate(&name.text).ok().map(|(area, _)| self.sheet.areas[area].holds);
-                if holds == Some(Holds::Word) { Kind::Word } else { Kind::Bit }
+                if holds == Some(Holds::Word) { Holding::Word } else { Holding::Bit }
             }
             ExprKind::Name(name) => self.kind(&name.text),
             ExprKind::Field(base, pin) => return self.called(base).map_or(Want::Bit, |d| pin_wants(d, pin)),
@@ -77,15 +77,15 @@ impl Leaves for Resolver<'_> {
             | ExprKind::Index(..)
             | ExprKind::Unary(..)
             | ExprKind::Binary(..)
-            | ExprKind::Call(_) => Kind::Bit,
+            | ExprKind::Call(_) => Holding::Bit,
         };
-        if matches!(kind, Kind::Word | Kind::Other) { Want::Word } else { Want::Bit }
+        if matches!(kind, Holding::Word | Holding::Other) { Want::Word } else { Want::Bit }
     }
 
     fn called(&self, callee: &Expr) -> Option<&Device> {
         let number = match &callee.kind {
             ExprKind::Name(name) => {
-                if let Kind::Device(device) = self.kind(&name.text) {
+                if let Holding::Device(device) = self.kind(&name.text) {
                     Some(device)
                 } else {
                     None

@@ -1,7 +1,7 @@
 //! Instruction lists: words that drive devices become stores to inputs and a call.
 
 use super::expr::field;
-use super::{At, Kind, Resolver};
+use super::{At, Holding, Resolver};
 use crate::dialect::walk::{self, Leaves, Want};
 use crate::model::sheet::{Holds, Operation};
 use crate::model::{Arg, Body, Call, Expr, ExprKind, Instr, InstrKind, Item, Name, Notes, Operand, UnitKind, When};
@@ -116,7 +116,7 @@ impl Resolver<'_> {
     /// The device that a name stands for.
     pub(super) fn device_named(&self, expr: &Expr) -> Option<usize> {
         if let ExprKind::Name(name) = &expr.kind {
-            if let Kind::Device(device) = self.kind(&name.text) { Some(device) } else { None }
+            if let Holding::Device(device) = self.kind(&name.text) { Some(device) } else { None }
         } else {
             None
         }

@@ -97,13 +97,13 @@ struct Resolver<'s> {
     /// The unit at hand.
     unit: String,
     /// What the variables of the unit at hand hold.
-    types: HashMap<String, Kind>,
-    globals: HashMap<String, Kind>,
+    types: HashMap<String, Holding>,
+    globals: HashMap<String, Holding>,
 }
 
 /// What a variable holds, as far as it matters here.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Kind {
+enum Holding {
     Bit,
     Word,
     /// An instance of the block of this device of the sheet.
@@ -116,32 +116,32 @@ impl<'s> Resolver<'s> {
         self.problems.push(Diagnostic::error(code, span, message));
     }
 
-    fn kind_of(&self, spec: &TypeSpec) -> Kind {
+    fn kind_of(&self, spec: &TypeSpec) -> Holding {
         match spec {
-            TypeSpec::Elem(crate::model::Elem::Bool, _) => Kind::Bit,
-            TypeSpec::Elem(..) | TypeSpec::Range(..) => Kind::Word,
+            TypeSpec::Elem(crate::model::Elem::Bool, _) => Holding::Bit,
+            TypeSpec::Elem(..) | TypeSpec::Range(..) => Holding::Word,
             TypeSpec::Named(name) => {
                 let device = self.sheet.devices.iter().position(|d| name.is(&d.block));
-                device.map_or(Kind::Other, Kind::Device)
+                device.map_or(Holding::Other, Holding::Device)
             }
-            TypeSpec::String(..) | TypeSpec::Enum(..) | TypeSpec::Array(..) | TypeSpec::Struct(..) => Kind::Other,
+            TypeSpec::String(..) | TypeSpec::Enum(..) | TypeSpec::Array(..) | TypeSpec::Struct(..) => Holding::Other,
         }
     }
 
     /// What the variables of a declaration hold; the number of a device tells more than its block.
-    fn kind_declared(&self, decl: &VarDecl) -> Kind {
+    fn kind_declared(&self, decl: &VarDecl) -> Holding {
         let kind = self.kind_of(&decl.spec);
         let at = decl.address.as_ref().and_then(|a| self.sheet.parse_known(&a.text));
         match (kind, at.and_then(|at| self.device_of(at))) {
-            (Kind::Device(_), Some(numbered)) => Kind::Device(numbered),
+            (Holding::Device(_), Some(numbered)) => Holding::Device(numbered),
             _ => kind,
         }
     }
 
     /// What a name of the unit at hand, or a global, holds.
-    fn kind(&self, name: &str) -> Kind {
+    fn kind(&self, name: &str) -> Holding {
         let key = name.to_uppercase();
-        self.types.get(&key).or_else(|| self.globals.get(&key)).copied().unwrap_or(Kind::Other)
+        self.types.get(&key).or_else(|| self.globals.get(&key)).copied().unwrap_or(Holding::Other)
     }
 
     fn device(&self, number: usize) -> &'s Device {

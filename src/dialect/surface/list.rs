@@ -1,12 +1,12 @@
 //! Instruction lists in the dialect's words.
 
-use super::Writer;
+use super::SurfaceWriter;
 use crate::dialect::walk::{self, Leaves, Want};
 use crate::model::sheet::Operation;
 use crate::model::{Arg, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Name, Notes, Operand, UnitKind, When};
 use crate::source::Span;
 
-impl Writer<'_> {
+impl SurfaceWriter<'_> {
     pub(super) fn write_list(&mut self, list: &mut Vec<Instr>, want: Want) {
         let mut known = std::mem::take(list);
         self.fold_calls(&mut known);

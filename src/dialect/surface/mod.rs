@@ -16,7 +16,7 @@ use std::collections::{HashMap, HashSet};
 /// The items of a project as its dialect writes them; each file says in its first line which one that is.
 pub(crate) fn items(items: &[Item], library: &Library) -> Vec<Item> {
     let (globals, locals, seen) = (HashMap::new(), HashMap::new(), HashSet::new());
-    let mut writer = Writer { sheet: &library.sheet, globals, locals, seen };
+    let mut writer = SurfaceWriter { sheet: &library.sheet, globals, locals, seen };
     for item in items {
         match item {
             Item::Globals(section) => writer.globals.extend(writer.known(std::slice::from_ref(section))),
@@ -96,7 +96,7 @@ impl Known {
     }
 }
 
-struct Writer<'s> {
+struct SurfaceWriter<'s> {
     sheet: &'s Sheet,
     globals: HashMap<String, Known>,
     locals: HashMap<String, Known>,
@@ -104,7 +104,7 @@ struct Writer<'s> {
     seen: HashSet<String>,
 }
 
-impl Writer<'_> {
+impl SurfaceWriter<'_> {
     fn known(&self, sections: &[VarSection]) -> Vec<(String, Known)> {
         let mut out = Vec::new();
         for decl in sections.iter().flat_map(|s| &s.vars) {
@@ -268,7 +268,7 @@ pub(crate) fn settles(init: Option<&Init>, device: &Device) -> bool {
     }
 }
 
-impl Leaves for Writer<'_> {
+impl Leaves for SurfaceWriter<'_> {
     fn value(&mut self, expr: &mut Expr, want: Want) {
         if let ExprKind::Field(base, pin) = &expr.kind
             && let Some(device) = self.device(base)

@@ -1,6 +1,6 @@
 //! Drawings: mentions of devices and addresses.
 
-use super::Writer;
+use super::SurfaceWriter;
 use crate::dialect::walk::{self, Leaves, Want};
 use crate::model::sheet::Operation;
 use crate::model::{
@@ -8,7 +8,7 @@ use crate::model::{
 };
 use std::collections::BTreeSet;
 
-impl Writer<'_> {
+impl SurfaceWriter<'_> {
     /// Boxes of numbered devices become coils, where an operation does all that the box does. What stands behind such a
     /// box reads the device's contact, in a network of its own.
     pub(super) fn coils(&self, networks: &mut Vec<Network>) {

@@ -1,6 +1,6 @@
 //! Ladder and function block bodies: elements by their numbers and positions, wires by who refers to whom.
 
-use super::dom::{Sheet, attribute, child, children, comments, elements};
+use super::dom::{FileReader, attribute, child, children, comments, elements};
 use crate::lang::grid::Style;
 use crate::lang::grid::order::{self, Draft, FIRST_WIRE};
 use crate::model::functions::{Function, Parameters};
@@ -31,8 +31,8 @@ enum Giver {
 /// Who gives what is taken at a point.
 type Givers = BTreeSet<Giver>;
 
-struct Reader<'r, 's, 'a, 'i> {
-    sheet: &'r mut Sheet<'s>,
+struct DiagramReader<'r, 's, 'a, 'i> {
+    sheet: &'r mut FileReader<'s>,
     style: Style,
     by_id: HashMap<&'a str, Node<'a, 'i>>,
     /// Connectors by name.
@@ -53,8 +53,8 @@ struct Beside {
 }
 
 /// Reads the networks of a body.
-pub(super) fn networks(sheet: &mut Sheet<'_>, body: Node<'_, '_>, style: Style) -> Vec<Network> {
-    let mut reader = Reader {
+pub(super) fn networks(sheet: &mut FileReader<'_>, body: Node<'_, '_>, style: Style) -> Vec<Network> {
+    let mut reader = DiagramReader {
         sheet,
         style,
         by_id: HashMap::new(),
@@ -141,7 +141,7 @@ fn flag(node: Node<'_, '_>, name: &str) -> bool {
     matches!(attribute(node, name), Some("true" | "1"))
 }
 
-impl<'a, 'i> Reader<'_, '_, 'a, 'i> {
+impl<'a, 'i> DiagramReader<'_, '_, 'a, 'i> {
     /// Who gives at a point, through connectors and coils.
     fn givers(&mut self, point: Node<'a, 'i>, depth: u32) -> Givers {
         let mut out = Givers::new();
@@ -208,8 +208,10 @@ impl<'a, 'i> Reader<'_, '_, 'a, 'i> {
         let points = std::mem::take(&mut self.points);
         let distinct: BTreeSet<&Givers> =
             points.iter().filter(|p| !p.is_empty() && !p.contains(&Giver::Rail)).collect();
+        let mut at: HashMap<&Giver, usize> = HashMap::new();
+        distinct.iter().flat_map(|givers| givers.iter()).for_each(|giver| *at.entry(giver).or_default() += 1);
         for givers in &distinct {
-            let shared = distinct.iter().any(|p| p != givers && p.intersection(givers).next().is_some());
+            let shared = givers.iter().any(|giver| at.get(giver).is_some_and(|points| *points > 1));
             if shared && givers.len() > 1 && self.style == Style::Ladder {
                 continue;
             }
@@ -220,7 +222,7 @@ impl<'a, 'i> Reader<'_, '_, 'a, 'i> {
         }
     }
 
-    /// Like [`Reader::givers`], without saying the same problems twice.
+    /// Like [`DiagramReader::givers`], without saying the same problems twice.
     fn givers_again(&mut self, point: Node<'a, 'i>) -> Givers {
         let before = self.sheet.problems.len();
         let givers = self.givers(point, 0);

@@ -7,14 +7,14 @@ use crate::source::{Code, Diagnostic, FileId, Limits, Source, Span, codes};
 use roxmltree::Node;
 
 /// A file while it is read.
-pub(super) struct Sheet<'s> {
+pub(super) struct FileReader<'s> {
     pub(super) source: &'s Source,
     pub(super) file: FileId,
     pub(super) limits: Limits,
     pub(super) problems: Vec<Diagnostic>,
 }
 
-impl Sheet<'_> {
+impl FileReader<'_> {
     pub(super) fn span(&self, node: Node<'_, '_>) -> Span {
         let range = node.range();
         // The opening tag is enough to find it by.

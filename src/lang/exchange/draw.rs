@@ -1,7 +1,7 @@
 //! Networks as elements with positions and connections. Elements that a file gave a place keep it; networks without
 //! places are laid out below what stands above them.
 
-use super::write::Sheet;
+use super::write::Document;
 use crate::lang::DrawnStyle as Style;
 use crate::lang::grid::layout::{Paper, Plan, plan, title_lines};
 use crate::lang::st::expression;
@@ -14,7 +14,7 @@ const X: i32 = 8;
 const Y: i32 = 16;
 
 struct Drawer<'s, 'n> {
-    sheet: &'s mut Sheet,
+    sheet: &'s mut Document,
     next: u32,
     network: &'n Network,
     plan: Plan,
@@ -29,7 +29,7 @@ struct Drawer<'s, 'n> {
 }
 
 /// Writes the networks of a body.
-pub(super) fn networks(sheet: &mut Sheet, list: &[Network], style: Style) {
+pub(super) fn networks(sheet: &mut Document, list: &[Network], style: Style) {
     let (mut next, mut top) = (1, Y);
     for network in list {
         let plan = plan(network, style, Paper::Endless);
@@ -69,7 +69,7 @@ pub(super) fn networks(sheet: &mut Sheet, list: &[Network], style: Style) {
     }
 }
 
-fn position(sheet: &mut Sheet, x: i32, y: i32) {
+fn position(sheet: &mut Document, x: i32, y: i32) {
     sheet.empty("position", &[("x", &x.to_string()), ("y", &y.to_string())]);
 }
 

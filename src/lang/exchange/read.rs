@@ -1,7 +1,7 @@
 //! From a document to the items of a file.
 
 use super::diagram::{Drawing, networks};
-use super::dom::{Sheet, attribute, child, children, comments, content, elements};
+use super::dom::{FileReader, attribute, child, children, comments, content, elements};
 use crate::lang::expr;
 use crate::lang::{il, st};
 use crate::model::{Body, Configuration, Envelope, Item, Name, Notes, ProgramDecl, Section, TaskDecl, Unit, UnitKind};
@@ -21,7 +21,7 @@ pub(crate) fn file(file: FileId, source: &Source, limits: Limits) -> (Vec<Item>,
             return (Vec::new(), vec![Diagnostic::error(codes::EXCHANGE, span, format!("this is no XML: {problem}"))]);
         }
     };
-    let mut sheet = Sheet { source, file, limits, problems: Vec::new() };
+    let mut sheet = FileReader { source, file, limits, problems: Vec::new() };
     let root = document.root_element();
     let mut items = Vec::new();
     if root.tag_name().name() == "project" {
@@ -41,7 +41,7 @@ fn place(source: &Source, file: FileId, at: roxmltree::TextPos) -> Span {
     Span { file, start: start as u32, end: start as u32 }
 }
 
-impl Sheet<'_> {
+impl FileReader<'_> {
     fn project(&mut self, root: Node<'_, '_>, items: &mut Vec<Item>) {
         let tag = self.source.slice(self.span(root));
         let attributes = tag.trim_end_matches(['>', '/']).split_once(char::is_whitespace).map_or("", |(_, a)| a);

@@ -1,6 +1,6 @@
 //! Variables, types and initial values: each is put as the text that a declaration would have, and read from that.
 
-use super::dom::{Sheet, attribute, child, children, comments, elements};
+use super::dom::{FileReader, attribute, child, children, comments, elements};
 use crate::lang::decl;
 use crate::model::{Init, Item, Name, Notes, Retain, Section, TypeDecl, TypeSpec, VarDecl, VarSection};
 use crate::source::codes;
@@ -9,7 +9,7 @@ use roxmltree::Node;
 /// Types nest no deeper.
 const DEEPEST: u32 = 40;
 
-impl Sheet<'_> {
+impl FileReader<'_> {
     /// `<localVars>` and the others of an interface.
     pub(super) fn section(&mut self, node: Node<'_, '_>, section: Section) -> VarSection {
         let said = |name| attribute(node, name) == Some("true") || attribute(node, name) == Some("1");

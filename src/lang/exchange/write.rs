@@ -15,13 +15,13 @@ const NAMESPACE: &str = "http://www.plcopen.org/xml/tc6_0201";
 const XHTML: &str = "http://www.w3.org/1999/xhtml";
 
 /// A document while it is written.
-pub(super) struct Sheet {
+pub(super) struct Document {
     writer: Writer<Vec<u8>>,
 }
 
 pub(super) type Attributes<'a> = &'a [(&'a str, &'a str)];
 
-impl Sheet {
+impl Document {
     fn event(&mut self, event: Event<'_>) {
         // Writing into memory cannot fail.
         let _ = self.writer.write_event(event);
@@ -42,7 +42,7 @@ impl Sheet {
         self.event(Event::End(BytesEnd::new(name.to_string())));
     }
 
-    /// Begins an element; [`Sheet::close`] ends it.
+    /// Begins an element; [`Document::close`] ends it.
     pub(super) fn open(&mut self, name: &str, attributes: Attributes<'_>) {
         self.event(Event::Start(Self::start(name, attributes)));
     }
@@ -106,7 +106,7 @@ pub(crate) fn file<'a>(items: impl Iterator<Item = &'a Item> + Clone, name: &str
         return Err(unwritable);
     }
     let envelope = items.clone().find_map(|i| if let Item::Envelope(e) = i { Some(e) } else { None });
-    let mut sheet = Sheet { writer: Writer::new_with_indent(Vec::new(), b' ', 2) };
+    let mut sheet = Document { writer: Writer::new_with_indent(Vec::new(), b' ', 2) };
     sheet.event(Event::Decl(BytesDecl::new("1.0", Some("utf-8"), None)));
     let own = format!("xmlns=\"{NAMESPACE}\"");
     // Another tool may have named the namespace by a prefix; what is written here has none.
@@ -167,7 +167,7 @@ fn edges(item: &Item) -> Vec<Unwritable> {
         .collect()
 }
 
-fn headers(sheet: &mut Sheet, envelope: Option<&Envelope>, name: &str) {
+fn headers(sheet: &mut Document, envelope: Option<&Envelope>, name: &str) {
     let kept = envelope.map_or(&[][..], |e| e.headers.as_slice());
     if !kept.is_empty() {
         kept.iter().for_each(|h| sheet.raw(h));
@@ -192,7 +192,7 @@ fn headers(sheet: &mut Sheet, envelope: Option<&Envelope>, name: &str) {
     });
 }
 
-fn data_type(sheet: &mut Sheet, decl: &TypeDecl) {
+fn data_type(sheet: &mut Document, decl: &TypeDecl) {
     sheet.element("dataType", &[("name", &decl.name.text)], |s| {
         s.element("baseType", &[], |s| spec(s, &decl.spec));
         if let Some(value) = &decl.init {
@@ -203,7 +203,7 @@ fn data_type(sheet: &mut Sheet, decl: &TypeDecl) {
     });
 }
 
-fn spec(sheet: &mut Sheet, spec_: &TypeSpec) {
+fn spec(sheet: &mut Document, spec_: &TypeSpec) {
     match spec_ {
         TypeSpec::Elem(elem, _) => sheet.empty(elem.name(), &[]),
         TypeSpec::String(None, _) => sheet.empty("string", &[]),
@@ -241,8 +241,8 @@ fn spec(sheet: &mut Sheet, spec_: &TypeSpec) {
     }
 }
 
-fn init(sheet: &mut Sheet, value: &Init) {
-    let simple = |s: &mut Sheet, e: &Expr| s.empty("simpleValue", &[("value", &expression(e))]);
+fn init(sheet: &mut Document, value: &Init) {
+    let simple = |s: &mut Document, e: &Expr| s.empty("simpleValue", &[("value", &expression(e))]);
     match value {
         Init::Expr(value) => simple(sheet, value),
         Init::Array(values, _) => sheet.element("arrayValue", &[], |s| {
@@ -258,7 +258,7 @@ fn init(sheet: &mut Sheet, value: &Init) {
     }
 }
 
-fn variables(sheet: &mut Sheet, decl: &VarDecl) {
+fn variables(sheet: &mut Document, decl: &VarDecl) {
     for name in &decl.names {
         let mut attributes = vec![("name", name.text.as_str())];
         if let Some(address) = &decl.address {
@@ -274,7 +274,7 @@ fn variables(sheet: &mut Sheet, decl: &VarDecl) {
     }
 }
 
-fn var_section(sheet: &mut Sheet, section: &VarSection) {
+fn var_section(sheet: &mut Document, section: &VarSection) {
     let name = match section.section {
         Section::Local => "localVars",
         Section::Temp => "tempVars",
@@ -300,7 +300,7 @@ fn var_section(sheet: &mut Sheet, section: &VarSection) {
     });
 }
 
-fn unit(sheet: &mut Sheet, unit: &Unit) {
+fn unit(sheet: &mut Document, unit: &Unit) {
     let kind = match unit.kind {
         UnitKind::Program => "program",
         UnitKind::Function => "function",
@@ -331,7 +331,7 @@ fn unit(sheet: &mut Sheet, unit: &Unit) {
     });
 }
 
-fn configuration(sheet: &mut Sheet, configuration: &Configuration) {
+fn configuration(sheet: &mut Document, configuration: &Configuration) {
     sheet.element("configuration", &[("name", &configuration.name.text)], |s| {
         let name = configuration.resource.as_ref().map_or("Resource", |(name, _)| name.text.as_str());
         s.element("resource", &[("name", name)], |s| {
@@ -357,7 +357,7 @@ fn configuration(sheet: &mut Sheet, configuration: &Configuration) {
     });
 }
 
-fn instance(sheet: &mut Sheet, program: &crate::model::ProgramDecl) {
+fn instance(sheet: &mut Document, program: &crate::model::ProgramDecl) {
     let attributes = [("name", program.name.text.as_str()), ("typeName", program.unit.text.as_str())];
     sheet.element("pouInstance", &attributes, |s| s.notes(&program.notes));
 }

@@ -16,7 +16,7 @@ const UNIT_BEGINS: &[&str] = &["PROGRAM", "FUNCTION", "FUNCTION_BLOCK"];
 const UNIT_ENDS: &[&str] = &["END_PROGRAM", "END_FUNCTION", "END_FUNCTION_BLOCK"];
 
 #[derive(Clone, Copy, PartialEq, Eq)]
-enum State {
+enum BodyState {
     Outside,
     Configuration,
     /// Behind the head of a unit, between its sections.
@@ -28,7 +28,7 @@ enum State {
 /// The text with blanks in place of its bodies, and where those are.
 pub(crate) fn declarations(file: FileId, source: &Source) -> (Source, Drawn<'_>) {
     let mut bodies = Vec::new();
-    let mut state = State::Outside;
+    let mut state = BodyState::Outside;
     let (mut offset, mut begin, mut depth) = (0u32, 0u32, 0usize);
     for line in source.text.split_inclusive('\n') {
         let start = offset;
@@ -43,33 +43,33 @@ pub(crate) fn declarations(file: FileId, source: &Source) -> (Source, Drawn<'_>)
             continue;
         }
         state = match state {
-            State::Outside if UNIT_BEGINS.contains(&word.as_str()) => {
+            BodyState::Outside if UNIT_BEGINS.contains(&word.as_str()) => {
                 begin = offset;
-                if ends_section(line) { State::Head } else { section_state(line) }
+                if ends_section(line) { BodyState::Head } else { section_state(line) }
             }
-            State::Outside if word == "CONFIGURATION" => State::Configuration,
-            State::Configuration if word == "END_CONFIGURATION" => State::Outside,
-            State::Section if ends_section(line) => {
+            BodyState::Outside if word == "CONFIGURATION" => BodyState::Configuration,
+            BodyState::Configuration if word == "END_CONFIGURATION" => BodyState::Outside,
+            BodyState::Section if ends_section(line) => {
                 begin = offset;
-                State::Head
+                BodyState::Head
             }
-            State::Head | State::Body if UNIT_ENDS.contains(&word.as_str()) => {
+            BodyState::Head | BodyState::Body if UNIT_ENDS.contains(&word.as_str()) => {
                 bodies.push(Span { file, start: begin, end: start });
-                State::Outside
+                BodyState::Outside
             }
-            State::Head if word.starts_with("VAR") => {
+            BodyState::Head if word.starts_with("VAR") => {
                 if ends_section(line) {
                     begin = offset;
-                    State::Head
+                    BodyState::Head
                 } else {
-                    State::Section
+                    BodyState::Section
                 }
             }
-            State::Head => State::Body,
-            other @ (State::Outside | State::Configuration | State::Section | State::Body) => other,
+            BodyState::Head => BodyState::Body,
+            other @ (BodyState::Outside | BodyState::Configuration | BodyState::Section | BodyState::Body) => other,
         };
     }
-    if matches!(state, State::Body) {
+    if matches!(state, BodyState::Body) {
         bodies.push(Span { file, start: begin, end: offset });
     }
     let mut text = String::with_capacity(source.text.len());
@@ -87,9 +87,9 @@ pub(crate) fn declarations(file: FileId, source: &Source) -> (Source, Drawn<'_>)
 }
 
 /// A unit's head may have a section on its own line.
-fn section_state(line: &str) -> State {
+fn section_state(line: &str) -> BodyState {
     let opens = line.split_whitespace().any(|w| w.to_ascii_uppercase().starts_with("VAR"));
-    if opens { State::Section } else { State::Head }
+    if opens { BodyState::Section } else { BodyState::Head }
 }
 
 fn ends_section(line: &str) -> bool {

@@ -8,7 +8,7 @@ const MOST: usize = 4_000;
 
 /// One line of a drawing: plain characters with the places they stand at.
 #[derive(Clone, Debug)]
-pub(super) struct Row {
+pub(super) struct TextRow {
     pub(super) chars: Vec<char>,
     /// Byte offset of each character, and of the line's end.
     offsets: Vec<u32>,
@@ -17,7 +17,7 @@ pub(super) struct Row {
 /// The lines between two cuts of one network.
 #[derive(Clone, Debug)]
 pub(super) struct Canvas {
-    pub(super) rows: Vec<Row>,
+    pub(super) rows: Vec<TextRow>,
     pub(super) file: FileId,
 }
 
@@ -165,8 +165,8 @@ impl Cutter {
     }
 }
 
-fn row(line: &str, offset: u32, file: FileId, problems: &mut Vec<Diagnostic>) -> Row {
-    let mut out = Row { chars: Vec::new(), offsets: Vec::new() };
+fn row(line: &str, offset: u32, file: FileId, problems: &mut Vec<Diagnostic>) -> TextRow {
+    let mut out = TextRow { chars: Vec::new(), offsets: Vec::new() };
     for (at, c) in line.char_indices() {
         let start = offset + at as u32;
         if c == '\t' {

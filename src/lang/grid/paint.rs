@@ -33,7 +33,7 @@ pub(crate) fn networks(out: &mut String, list: &[Network], style: Style) {
 /// The lines of one network.
 pub(crate) fn lines(network: &Network, style: Style) -> Vec<String> {
     let plan = plan(network, style, Paper::Page(PAGE));
-    let mut sheet = Sheet::new(&plan);
+    let mut sheet = Painted::new(&plan);
     plan.lines.iter().for_each(|line| sheet.wire(line, false));
     // From a coil to the right rail, unless the drawing is cut between them.
     let whole = |line: &&Line| !plan.cuts.iter().any(|c| (line.from.0..=line.to.0).contains(c));
@@ -52,16 +52,16 @@ pub(crate) fn lines(network: &Network, style: Style) -> Vec<String> {
     cut(&sheet.text(), &plan)
 }
 
-struct Sheet {
+struct Painted {
     chars: Vec<Vec<char>>,
     across: Vec<Vec<Option<(Wire, bool)>>>,
     down: Vec<Vec<Option<(Wire, bool)>>>,
 }
 
-impl Sheet {
-    fn new(plan: &Plan) -> Sheet {
+impl Painted {
+    fn new(plan: &Plan) -> Painted {
         let (width, height) = (plan.width + 1, plan.height);
-        Sheet {
+        Painted {
             chars: vec![vec![' '; width]; height],
             across: vec![vec![None; width]; height],
             down: vec![vec![None; width]; height],

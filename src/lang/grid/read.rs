@@ -26,7 +26,8 @@ pub(crate) fn networks(
     let mut out = Vec::new();
     for piece in pieces(source.slice(body), body.start, body.file, problems) {
         let before = problems.len();
-        let mut reader = Reader { source, style, limits, sheet, problems, drafts: Vec::new(), nets: Nets::default() };
+        let mut reader =
+            GridReader { source, style, limits, sheet, problems, drafts: Vec::new(), nets: Nets::default() };
         for (strip, canvas) in piece.strips.iter().enumerate() {
             reader.strip(strip, canvas);
         }
@@ -64,7 +65,7 @@ impl Nets {
     }
 }
 
-struct Reader<'r> {
+struct GridReader<'r> {
     source: &'r Source,
     style: Style,
     limits: Limits,
@@ -112,7 +113,7 @@ impl Strip<'_> {
     }
 }
 
-impl Reader<'_> {
+impl GridReader<'_> {
     fn error(&mut self, span: Span, message: impl Into<String>) {
         self.problems.push(Diagnostic::error(codes::DRAWING, span, message));
     }

@@ -8,7 +8,8 @@ mod value;
 
 pub use row::{Faults, Gives, Parameters, Row, Selector, SideEffect, Takes, TypeRule};
 pub(crate) use value::time_unit;
-pub use value::{convert, from_bcd, real, shift, to_bcd, truncate};
+pub use value::{convert, real, shift};
+pub(crate) use value::{from_bcd, to_bcd, truncate};
 
 use super::Elem;
 use super::ops::BinaryOp;

@@ -185,7 +185,7 @@ impl TypeRule {
     /// The first of the arguments that have the type of the value, and of which one may give it to the others; none if
     /// there are no such arguments.
     #[must_use]
-    pub const fn alike_from(self) -> Option<usize> {
+    pub(crate) const fn alike_from(self) -> Option<usize> {
         match self {
             TypeRule::Operator(_) | TypeRule::Ordered => Some(0),
             TypeRule::Choice(_) => Some(1),

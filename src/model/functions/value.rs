@@ -73,7 +73,7 @@ pub fn convert(from: Elem, to: Elem, a: i64) -> Result<i64, FaultKind> {
 ///
 /// # Errors
 /// [`FaultKind::OutOfRange`] if it does not fit.
-pub fn truncate(to: Elem, a: i64) -> Result<i64, FaultKind> {
+pub(crate) fn truncate(to: Elem, a: i64) -> Result<i64, FaultKind> {
     from_real(libm::trunc(f64::from_bits(a as u64)), to)
 }
 
@@ -92,7 +92,7 @@ fn from_real(value: f64, to: Elem) -> Result<i64, FaultKind> {
 ///
 /// # Errors
 /// [`FaultKind::OutOfRange`] if a digit is above nine or the number does not fit `to`.
-pub fn from_bcd(to: Elem, a: i64) -> Result<i64, FaultKind> {
+pub(crate) fn from_bcd(to: Elem, a: i64) -> Result<i64, FaultKind> {
     let mut number: i128 = 0;
     for digit in (0..16).rev() {
         let value = (a as u64 >> (4 * digit)) & 15;
@@ -109,7 +109,7 @@ pub fn from_bcd(to: Elem, a: i64) -> Result<i64, FaultKind> {
 ///
 /// # Errors
 /// [`FaultKind::OutOfRange`] if it is negative or needs more digits than `to` has.
-pub fn to_bcd(from: Elem, to: Elem, a: i64) -> Result<i64, FaultKind> {
+pub(crate) fn to_bcd(from: Elem, to: Elem, a: i64) -> Result<i64, FaultKind> {
     let mut number = from.shape().map_or(0, |s| s.number(a));
     let digits = to.shape().map_or(0, |s| u32::from(s.bits) / 4);
     if number < 0 || number >= 10i128.pow(digits) {

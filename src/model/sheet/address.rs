@@ -60,7 +60,7 @@ impl Field {
 
     /// The name of its radix.
     #[must_use]
-    pub const fn radix_name(self) -> &'static str {
+    pub(crate) const fn radix_name(self) -> &'static str {
         match self.radix {
             8 => "octal",
             16 => "hexadecimal",
@@ -119,7 +119,7 @@ impl Pattern {
     /// How long the text at the beginning of `text` is that has the pattern's shape: its letters and separators, and
     /// for each field a digit with letters and digits behind it.
     #[must_use]
-    pub fn shape_length(&self, text: &str) -> Option<usize> {
+    pub(crate) fn shape_length(&self, text: &str) -> Option<usize> {
         if self.pieces.is_empty() {
             return None;
         }

@@ -190,7 +190,7 @@ pub enum Role {
 impl Role {
     /// True for the pins that are given, not answered.
     #[must_use]
-    pub const fn is_input(self) -> bool {
+    pub(crate) const fn is_input(self) -> bool {
         use Role::{Count, Direction, Down, Load, Preset, Reset, Run, Set};
         matches!(self, Run | Preset | Reset | Count | Down | Direction | Load | Set)
     }

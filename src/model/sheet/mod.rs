@@ -249,7 +249,7 @@ pub struct Card {
 impl MemoryArea {
     /// True if the address number `index` keeps its value over a power cycle.
     #[must_use]
-    pub fn is_retained(&self, index: u32) -> bool {
+    pub(crate) fn is_retained(&self, index: u32) -> bool {
         self.retained.iter().any(|(low, high)| (*low..=*high).contains(&index))
     }
 
@@ -356,7 +356,7 @@ impl Sheet {
 
     /// The word of the list form for an operator of the standard.
     #[must_use]
-    pub fn word_for(&self, operator: &str) -> Option<&str> {
+    pub(crate) fn word_for(&self, operator: &str) -> Option<&str> {
         if self.words.is_empty() {
             return None;
         }
@@ -365,7 +365,7 @@ impl Sheet {
 
     /// True for a word that stands in front of a device in list form.
     #[must_use]
-    pub fn is_device_word(&self, word: &str) -> bool {
+    pub(crate) fn is_device_word(&self, word: &str) -> bool {
         self.devices.iter().flat_map(|d| &d.ops).any(|op| op.word.eq_ignore_ascii_case(word))
     }
 }

@@ -8,7 +8,7 @@ mod stmt;
 use super::layout::{Layout, Memory};
 use super::op::{Op, Slot};
 use super::tape::{Asked, Dimension, Entry, Reach, Tape};
-use crate::check::typed::{Place, Root, Step, Ty, UnitId};
+use crate::check::typed::{PathStep, Place, Root, Ty, UnitId};
 use crate::check::{Checked, Probe};
 use crate::model::functions::Function;
 use crate::model::{Edge, Section};
@@ -369,12 +369,12 @@ impl<'c> Compiler<'c> {
         };
         for step in &place.steps {
             match step {
-                Step::Field(field) => {
+                PathStep::Field(field) => {
                     let (offset, field_ty) = self.layout.field(&ty, *field);
                     target = moved(target, offset);
                     ty = field_ty;
                 }
-                Step::Index(indices) => {
+                PathStep::Index(indices) => {
                     let Ty::Array(array) = ty.clone() else { return target };
                     let strides = self.layout.strides(&array);
                     for ((index, (low, high)), stride) in indices.iter().zip(&array.bounds).zip(strides) {

@@ -1,7 +1,7 @@
 //! Where a variable is written or read: for each network of a unit, and where else.
 
 use crate::model::{Element, Expr, ExprKind, Instr, Mention, Stmt, Walk, each_statement};
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// What one network reads and writes: names as they are first written there.
 #[derive(Clone, Debug, Default)]
@@ -50,24 +50,39 @@ impl Uses {
     }
 }
 
+/// Networks that a line lists before it only counts the rest.
+const MOST_LISTED: usize = 12;
+
+/// The networks, counted from 1, in which each name stands, but for the one at hand.
+fn list(of: Option<&Vec<usize>>, here: usize) -> Option<String> {
+    let others = || of.into_iter().flatten().filter(|n| **n != here + 1);
+    let first: Vec<String> = others().take(MOST_LISTED).map(usize::to_string).collect();
+    let more = others().count() - first.len();
+    let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+    (!first.is_empty()).then(|| format!("{}{more}", first.join(", ")))
+}
+
+/// For each name the networks, counted from 1, whose set has it.
+fn index(all: &[Uses], of: fn(&Uses) -> &BTreeSet<String>) -> HashMap<&str, Vec<usize>> {
+    let mut out: HashMap<&str, Vec<usize>> = HashMap::new();
+    for (number, uses) in all.iter().enumerate() {
+        of(uses).iter().for_each(|name| out.entry(name).or_default().push(number + 1));
+    }
+    out
+}
+
 /// For each network, what its variables do elsewhere: `Alarm: written in 2, read in 5`.
 pub(super) fn elsewhere(all: &[Uses]) -> Vec<Vec<String>> {
-    let list = |numbers: Vec<usize>| numbers.iter().map(usize::to_string).collect::<Vec<_>>().join(", ");
+    let (writes, reads) = (index(all, |uses| &uses.writes), index(all, |uses| &uses.reads));
     let mut out = Vec::new();
     for (here, uses) in all.iter().enumerate() {
         let mut lines = Vec::new();
         for (key, name) in &uses.names {
-            let others = |of: fn(&Uses) -> &BTreeSet<String>| -> Vec<usize> {
-                (0..all.len()).filter(|n| *n != here && of(&all[*n]).contains(key)).map(|n| n + 1).collect()
-            };
-            let (written, read) = (others(|u| &u.writes), others(|u| &u.reads));
             let mut said = Vec::new();
-            if !written.is_empty() {
-                said.push(format!("written in {}", list(written)));
-            }
+            said.extend(list(writes.get(key.as_str()), here).map(|networks| format!("written in {networks}")));
             // Where else it is read matters to who writes it here.
-            if !read.is_empty() && uses.writes.contains(key) {
-                said.push(format!("read in {}", list(read)));
+            if uses.writes.contains(key) {
+                said.extend(list(reads.get(key.as_str()), here).map(|networks| format!("read in {networks}")));
             }
             if !said.is_empty() {
                 lines.push(format!("{name} {}", said.join(", ")));

@@ -1,8 +1,8 @@
 //! The report to hand over: one page that needs nothing else, verdict first.
 
 mod content;
-mod single;
 
+use super::WriteError;
 use crate::translate::Entry;
 use crate::twin::script::Failure;
 use crate::twin::{Twin, Verdict};
@@ -42,12 +42,12 @@ struct Named {
 ///
 /// # Errors
 /// If the page cannot be made, which is a mistake of ours.
-pub fn report(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> Result<String, String> {
+pub fn report(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> Result<String, WriteError> {
     let mut environment = minijinja::Environment::new();
     environment.set_auto_escape_callback(|_| minijinja::AutoEscape::Html);
-    environment.add_template("page", include_str!("page.html")).map_err(|e| e.to_string())?;
-    let page = environment.get_template("page").map_err(|e| e.to_string())?;
-    page.render(minijinja::value::Serde(content::content(twin, verdict, dossier))).map_err(|e| e.to_string())
+    environment.add_template("page", include_str!("page.html")).map_err(WriteError::new)?;
+    let page = environment.get_template("page").map_err(WriteError::new)?;
+    page.render(minijinja::value::Serde(content::content(twin, verdict, dossier))).map_err(WriteError::new)
 }
 
 /// SHA-256 of a text, as 64 hexadecimal digits.

@@ -1,5 +1,6 @@
 //! The map of addresses, old and new: made automatically, written as CSV, edited, and read back.
 
+use crate::source::RowError;
 use serde::{Deserialize, Serialize};
 
 /// One address.
@@ -28,26 +29,28 @@ impl AddressMap {
     /// Reads a map: CSV with the header `old,symbol,comment,new,why`, in any order; `comment` and `why` may be left out.
     ///
     /// # Errors
-    /// What is wrong, with the line it is in.
-    pub fn read(text: &str) -> Result<AddressMap, Vec<String>> {
+    /// Every row that is wrong.
+    pub fn read(text: &str) -> Result<AddressMap, Vec<RowError>> {
         let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::All).flexible(true).from_reader(text.as_bytes());
         let headers = match reader.headers() {
             Ok(headers) => headers.clone(),
-            Err(error) => return Err(vec![format!("line 1: {error}")]),
+            Err(error) => return Err(vec![RowError::new(1, error.to_string())]),
         };
         let column = |name: &str| headers.iter().position(|h| h.eq_ignore_ascii_case(name));
         let mut problems = Vec::new();
         for needed in ["old", "symbol", "new"] {
             if column(needed).is_none() {
-                problems
-                    .push(format!("line 1: there is no column `{needed}`; the header is old,symbol,comment,new,why"));
+                problems.push(RowError::new(
+                    1,
+                    format!("there is no column `{needed}`; the header is old,symbol,comment,new,why"),
+                ));
             }
         }
         for header in headers
             .iter()
             .filter(|h| !["old", "symbol", "comment", "new", "why"].iter().any(|k| k.eq_ignore_ascii_case(h)))
         {
-            problems.push(format!("line 1: the column `{header}` means nothing in a map"));
+            problems.push(RowError::new(1, format!("the column `{header}` means nothing in a map")));
         }
         if !problems.is_empty() {
             return Err(problems);
@@ -57,7 +60,7 @@ impl AddressMap {
             let record = match record {
                 Ok(record) => record,
                 Err(error) => {
-                    problems.push(format!("line {}: {error}", index + 2));
+                    problems.push(RowError::new(index as u64 + 2, error.to_string()));
                     continue;
                 }
             };
@@ -71,18 +74,16 @@ impl AddressMap {
                 why: cell("why"),
             };
             if row.old.is_empty() && row.symbol.is_empty() {
-                problems.push(format!("line {line}: a row names an old address or a symbol"));
+                problems.push(RowError::new(line, "a row names an old address or a symbol"));
             }
             if let Some(first) = rows.iter().position(|r| !row.new.is_empty() && r.new.eq_ignore_ascii_case(&row.new)) {
-                problems.push(format!(
-                    "line {line}: `{}` is given to `{}` already, in row {}",
-                    row.new,
-                    rows[first].key(),
-                    first + 1
+                problems.push(RowError::new(
+                    line,
+                    format!("`{}` is given to `{}` already, in row {}", row.new, rows[first].key(), first + 1),
                 ));
             }
             if let Some(first) = rows.iter().position(|r| !row.old.is_empty() && r.old.eq_ignore_ascii_case(&row.old)) {
-                problems.push(format!("line {line}: `{}` stands in row {} already", row.old, first + 1));
+                problems.push(RowError::new(line, format!("`{}` stands in row {} already", row.old, first + 1)));
             }
             rows.push(row);
         }

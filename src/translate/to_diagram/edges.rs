@@ -1,7 +1,7 @@
 //! Edge contacts and coils: `v AND NOT before` with `before := v` behind it is a contact that asks for the edge itself,
 //! and needs no variable to remember by.
 
-use super::Writer;
+use super::DiagramWriter;
 use super::logic::spine;
 use crate::check::typed::{TInit, Ty};
 use crate::model::ops::{BinaryOp, UnaryOp};
@@ -10,6 +10,7 @@ use crate::model::{
 };
 use crate::translate::ledger::{EDGE_MEMORY, Grade};
 use crate::translate::literals::is_simple;
+use std::collections::HashMap;
 
 /// What a memory stands for in a condition.
 #[derive(Clone)]
@@ -19,18 +20,42 @@ pub(super) enum Edge {
     Coil(CoilForm),
 }
 
-/// How often each statement of a list mentions a name.
-fn count(list: &[Stmt], name: &str) -> usize {
-    let mut n = 0;
+/// How often statements mention each name, in capitals.
+pub(super) fn mentioned(list: &[Stmt]) -> HashMap<String, usize> {
+    let mut out = HashMap::new();
     each_statement(list, &mut |stmt| {
-        stmt.own(&mut |expr, _| expr.roots(&mut |r| n += usize::from(r.eq_ignore_ascii_case(name))));
+        stmt.own(&mut |expr, _| expr.roots(&mut |r| *out.entry(r.to_ascii_uppercase()).or_default() += 1));
     });
-    n
+    out
 }
 
-impl Writer<'_> {
+/// Where the statements of a list write what, leave it, or call code of unknown reach: numbers of statements, rising.
+#[derive(Default)]
+struct Writes {
+    names: HashMap<String, Vec<usize>>,
+    anything: Vec<usize>,
+    leave: Vec<usize>,
+}
+
+/// True if one of these numbers, which rise, lies from `first` on and before `end`.
+fn has_one(numbers: &[usize], first: usize, end: usize) -> bool {
+    numbers.get(numbers.partition_point(|n| *n < first)).is_some_and(|n| *n < end)
+}
+
+impl DiagramWriter<'_> {
     /// A list without the memories of edges, and with the edges in place of the conditions that looked at them.
     pub(super) fn without_memories(&mut self, list: &[Stmt]) -> Vec<Stmt> {
+        if !self.is_ladder() || self.context.unit.kind == UnitKind::Function {
+            return list.to_vec();
+        }
+        let memories = self.memories(list);
+        if memories.is_empty() {
+            return list.to_vec();
+        }
+        let writes = self.all_writes(list);
+        // Statements above which nothing is said: a memory is only taken away from among those.
+        let own = |s: &Stmt| !s.notes.blank_before && s.notes.leading.is_empty() && s.notes.trailing.is_empty();
+        let parted: Vec<usize> = (0..list.len()).filter(|at| !own(&list[*at])).collect();
         let mut gone = vec![false; list.len()];
         let mut out = Vec::new();
         for (at, stmt) in list.iter().enumerate() {
@@ -38,10 +63,14 @@ impl Writer<'_> {
                 continue;
             }
             let mut stmt = stmt.clone();
-            let own = |s: &Stmt| !s.notes.blank_before && s.notes.leading.is_empty() && s.notes.trailing.is_empty();
-            let group = list[at + 1..].iter().take_while(|s| own(s)).count();
-            for later in at + 1..=at + group {
-                if gone[later] || self.changes(&list[at + 1..later], &list[later]) {
+            let mut near: Vec<usize> = mentioned(std::slice::from_ref(&stmt))
+                .keys()
+                .filter_map(|name| memories.get(name).copied())
+                .filter(|later| *later > at && !gone[*later] && !has_one(&parted, at + 1, later + 1))
+                .collect();
+            near.sort_unstable();
+            for later in near {
+                if self.changes(&writes, [at + 1, later], &list[later]) {
                     continue;
                 }
                 if let Some(edge) = self.edge(&stmt, &list[later]) {
@@ -54,17 +83,43 @@ impl Writer<'_> {
         out
     }
 
-    /// True if statements write what a memory will remember.
-    fn changes(&self, between: &[Stmt], memory: &Stmt) -> bool {
+    /// The statements of a list that may write a memory, by its name in capitals: it is mentioned once more, elsewhere.
+    fn memories(&self, list: &[Stmt]) -> HashMap<String, usize> {
+        let written = list.iter().enumerate().filter_map(|(at, stmt)| {
+            let StmtKind::Assign(target, _) = &stmt.kind else { return None };
+            let ExprKind::Name(name) = &target.kind else { return None };
+            let name = name.text.to_ascii_uppercase();
+            (self.mentioned.get(&name) == Some(&2)).then_some((name, at))
+        });
+        written.collect()
+    }
+
+    fn all_writes(&self, list: &[Stmt]) -> Writes {
+        let mut out = Writes::default();
+        for (at, stmt) in list.iter().enumerate() {
+            let stmt = std::slice::from_ref(stmt);
+            let written = self.written(stmt);
+            written.names.iter().for_each(|name| out.names.entry(name.to_ascii_uppercase()).or_default().push(at));
+            out.anything.extend(written.anything.then_some(at));
+            out.leave.extend(leaves(stmt).then_some(at));
+        }
+        out
+    }
+
+    /// True if statements, from one on and before another, write what a memory will remember.
+    fn changes(&self, writes: &Writes, [first, end]: [usize; 2], memory: &Stmt) -> bool {
         let StmtKind::Assign(_, value) = &memory.kind else { return true };
-        leaves(between) || self.writes_to(between, value)
+        let mut hit = has_one(&writes.leave, first, end)
+            || !self.context.checked.globals.is_empty() && has_one(&writes.anything, first, end);
+        value.roots(&mut |root| {
+            let at = writes.names.get(&root.to_ascii_uppercase());
+            hit |= at.is_some_and(|at| has_one(at, first, end));
+        });
+        hit
     }
 
     /// The statement without its memory, if it and the write to the memory are an edge.
     fn edge(&mut self, stmt: &Stmt, next: &Stmt) -> Option<Stmt> {
-        if !self.is_ladder() || self.context.unit.kind == UnitKind::Function {
-            return None;
-        }
         let StmtKind::Assign(memory, value) = &next.kind else { return None };
         let ExprKind::Name(name) = &memory.kind else { return None };
         // A statement that leaves would leave the memory as it was; the contact has looked already.
@@ -122,7 +177,7 @@ impl Writer<'_> {
     /// A variable that only remembers: it starts FALSE, nobody outside sees it, and beside the write to it only one
     /// statement mentions it.
     fn is_memory(&self, name: &str, stmt: &Stmt) -> bool {
-        let var = self.context.typed.vars.iter().find(|v| v.name.eq_ignore_ascii_case(name));
+        let var = self.context.variable(name);
         let fits = var.is_some_and(|v| {
             v.section == Section::Local
                 && v.ty == Ty::BOOL
@@ -131,9 +186,8 @@ impl Writer<'_> {
                 && v.address.is_none()
                 && v.global.is_none()
         });
-        let crate::model::Body::Statements(all) = &self.context.unit.body else { return false };
-        fits && count(all, name) == 1 + count(std::slice::from_ref(stmt), name)
-            && count(std::slice::from_ref(stmt), name) == 1
+        // The write to it is the other mention.
+        fits && mentioned(std::slice::from_ref(stmt)).get(&name.to_ascii_uppercase()) == Some(&1)
     }
 }
 

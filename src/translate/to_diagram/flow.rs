@@ -2,7 +2,7 @@
 //! in it may change what other branches ask, and nothing that is computed in any case may stop the scan. Otherwise,
 //! and for loops, labels and jumps.
 
-use super::{LoopLabels, Writer};
+use super::{DiagramWriter, LoopLabels};
 use crate::check::typed::{TStmtKind, Ty};
 use crate::model::functions::{Faults, Function};
 use crate::model::ops::BinaryOp;
@@ -22,7 +22,7 @@ fn all(terms: Vec<Expr>, op: BinaryOp) -> Option<Expr> {
     terms.into_iter().reduce(|a, b| Expr::binary(op, a, b))
 }
 
-impl Writer<'_> {
+impl DiagramWriter<'_> {
     /// True for an IF whose statements can stand under its condition.
     pub(super) fn is_flat(&self, stmt: &Stmt) -> bool {
         let StmtKind::If(branches, otherwise) = &stmt.kind else { return false };
@@ -155,6 +155,13 @@ impl Writer<'_> {
             && branches.iter().all(|(condition, _)| !written.names.iter().any(|name| mentions(condition, name)))
     }
 
+    /// What statements write.
+    pub(super) fn written(&self, list: &[Stmt]) -> Written {
+        let mut out = Written::default();
+        self.writes(list, &mut out);
+        out
+    }
+
     fn writes(&self, list: &[Stmt], out: &mut Written) {
         for stmt in list {
             match &stmt.kind {
@@ -192,8 +199,7 @@ impl Writer<'_> {
 
     /// True if statements may write something that an expression looks at.
     pub(super) fn writes_to(&self, list: &[Stmt], value: &Expr) -> bool {
-        let mut written = Written::default();
-        self.writes(list, &mut written);
+        let written = self.written(list);
         written.anything && !self.context.checked.globals.is_empty() || written.names.iter().any(|n| mentions(value, n))
     }
 
@@ -441,10 +447,10 @@ impl Writer<'_> {
 
 /// What a list of statements writes.
 #[derive(Default)]
-struct Written {
-    names: Vec<String>,
+pub(super) struct Written {
+    pub(super) names: Vec<String>,
     /// Code of unknown reach is called.
-    anything: bool,
+    pub(super) anything: bool,
 }
 
 impl Written {

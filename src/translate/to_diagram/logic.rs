@@ -1,6 +1,6 @@
 //! Conditions: contacts in series and parallel, or AND and OR boxes.
 
-use super::Writer;
+use super::DiagramWriter;
 use super::edges::Edge;
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
@@ -62,7 +62,7 @@ pub(super) fn calls(expr: &Expr, found: &mut impl FnMut(&str)) {
     });
 }
 
-impl Writer<'_> {
+impl DiagramWriter<'_> {
     /// NOT pushed inwards, to the variables and comparisons.
     pub(super) fn inwards(&self, expr: &Expr, negated: bool) -> Expr {
         let span = expr.span;

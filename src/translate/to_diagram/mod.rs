@@ -32,7 +32,7 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt], to: Langu
             types.insert(expr.span, expr.ty.clone());
         });
     }
-    let mut writer = Writer {
+    let mut writer = DiagramWriter {
         context,
         namer,
         style,
@@ -46,6 +46,7 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt], to: Langu
         added: Vec::new(),
         removed: Vec::new(),
         edges: HashMap::new(),
+        mentioned: edges::mentioned(list),
         coil_edge: None,
         ledger: Vec::new(),
     };
@@ -53,7 +54,7 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt], to: Langu
     writer.finish();
     let networks = std::mem::take(&mut writer.out);
     let body = if style == DrawnStyle::Ladder { Body::Ladder(networks) } else { Body::Blocks(networks) };
-    let Writer { added, removed, ledger, .. } = writer;
+    let DiagramWriter { added, removed, ledger, .. } = writer;
     Translated { body, added, kept: Vec::new(), removed, ledger }
 }
 
@@ -78,7 +79,7 @@ struct Open {
     span: Option<Span>,
 }
 
-struct Writer<'c> {
+struct DiagramWriter<'c> {
     context: &'c Context<'c>,
     namer: Namer,
     style: DrawnStyle,
@@ -96,12 +97,14 @@ struct Writer<'c> {
     removed: Vec<String>,
     /// Memories that stand for edge contacts.
     edges: HashMap<String, edges::Edge>,
+    /// How often the unit mentions each name, in capitals.
+    mentioned: HashMap<String, usize>,
     /// The coil drawn next asks for an edge.
     coil_edge: Option<CoilForm>,
     ledger: Vec<Entry>,
 }
 
-impl Writer<'_> {
+impl DiagramWriter<'_> {
     fn is_ladder(&self) -> bool {
         self.style == DrawnStyle::Ladder
     }

@@ -1,6 +1,6 @@
 //! Values: boxes for operators, functions and calls, joined by wires.
 
-use super::Writer;
+use super::DiagramWriter;
 use super::logic::spine;
 use crate::check::typed::{TStmtKind, Ty, UnitId};
 use crate::model::functions::{Function, Parameters};
@@ -27,7 +27,7 @@ fn plain(value: Expr) -> InPin {
     InPin { name: None, negated: false, feed: Feed::Value(value) }
 }
 
-impl Writer<'_> {
+impl DiagramWriter<'_> {
     /// The output of a block called in this network that a field stands for: element and output name.
     pub(super) fn output_of(&self, field: &Expr) -> Option<(usize, Name)> {
         let ExprKind::Field(base, pin) = &field.kind else { return None };

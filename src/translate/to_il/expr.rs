@@ -1,6 +1,6 @@
 //! Expressions as loads, operators and parentheses.
 
-use super::Writer;
+use super::ListWriter;
 use crate::check::typed::Ty;
 use crate::model::functions::Function;
 use crate::model::ops::{BinaryOp, UnaryOp};
@@ -9,7 +9,7 @@ use crate::source::Span;
 use crate::translate::ledger::{Grade, NEGATION};
 use crate::translate::literals::{is_simple, number, with_types};
 
-impl Writer<'_> {
+impl ListWriter<'_> {
     /// Makes the value of an expression the current result.
     pub(super) fn load(&mut self, expr: &Expr) {
         let span = expr.span;

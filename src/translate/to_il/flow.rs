@@ -1,7 +1,7 @@
 //! Branches and loops as labels and jumps.
 
 use super::expr::compare;
-use super::{LoopLabels, Writer};
+use super::{ListWriter, LoopLabels};
 use crate::check::typed::{TStmtKind, Ty};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
@@ -10,7 +10,7 @@ use crate::model::{
 use crate::source::Span;
 use crate::translate::literals::{is_simple, number};
 
-impl Writer<'_> {
+impl ListWriter<'_> {
     /// Jumps to a label unless the condition holds.
     fn jump_unless(&mut self, condition: &Expr, to: &str, span: Span) {
         if let ExprKind::Unary(UnaryOp::Not, inner) = &condition.kind {

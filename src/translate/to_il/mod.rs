@@ -32,7 +32,7 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt]) -> Transl
             }
         });
     }
-    let mut writer = Writer {
+    let mut writer = ListWriter {
         context,
         namer,
         typed,
@@ -62,7 +62,7 @@ struct LoopLabels {
     next_used: bool,
 }
 
-struct Writer<'c> {
+struct ListWriter<'c> {
     context: &'c Context<'c>,
     namer: Namer,
     typed: HashMap<Span, &'c TStmt>,
@@ -78,7 +78,7 @@ struct Writer<'c> {
     ledger: Vec<Entry>,
 }
 
-impl Writer<'_> {
+impl ListWriter<'_> {
     fn emit(&mut self, kind: InstrKind, span: Span) {
         // A label ends what stands above it; comments and blank lines begin what stands below.
         let begins = self.notes.blank_before || !self.notes.leading.is_empty();

@@ -28,7 +28,7 @@ pub(super) fn lines<'c>(additions: Additions<'c>, list: &[Instr]) -> (Vec<Line>,
     if let Code::List(typed) = &additions.context.typed.code {
         types.collect(typed);
     }
-    let mut reader = Reader {
+    let mut reader = CurrentReader {
         additions,
         types,
         out: Vec::new(),
@@ -51,7 +51,7 @@ struct Current {
     used: bool,
 }
 
-struct Reader<'c> {
+struct CurrentReader<'c> {
     additions: Additions<'c>,
     types: Types,
     out: Vec<Line>,
@@ -64,7 +64,7 @@ struct Reader<'c> {
     results: HashMap<String, Expr>,
 }
 
-impl Reader<'_> {
+impl CurrentReader<'_> {
     fn top(&mut self, list: &[Instr]) {
         let live = live::before(list);
         let reached = live::reached(list);

@@ -1,5 +1,6 @@
 //! What can be wrong with what a comparison is told.
 
+use crate::lang::DurationError;
 use crate::model::{Duration, format_duration};
 use crate::scan::BuildError;
 use crate::twin::KnownError;
@@ -75,8 +76,8 @@ pub enum AssumeError {
     #[error("`{0}`: two inputs are named, as in never-both=Fill+Drain")]
     TwoNames(String),
     /// No time.
-    #[error("{0}")]
-    Time(String),
+    #[error(transparent)]
+    Time(#[from] DurationError),
     /// An input that is not driven.
     #[error("`{0}` is no input that is driven")]
     NotDriven(String),
@@ -95,6 +96,24 @@ pub enum AssumeError {
     /// A scan that takes no time.
     #[error("a scan takes some time")]
     NoTime,
+}
+
+/// What is wrong with a scan time or a tolerance.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum TimeError {
+    /// No duration.
+    #[error(transparent)]
+    Duration(#[from] DurationError),
+    /// A scan that takes no time, or less.
+    #[error("a scan takes some time")]
+    Nothing,
+    /// A time that outputs may be apart, below zero.
+    #[error("a time that outputs may be apart is not below zero")]
+    BelowZero,
+    /// A range from the longer to the shorter.
+    #[error("a range of scan times goes from the shorter to the longer")]
+    Backwards,
 }
 
 /// What is wrong with a twin file.
@@ -117,8 +136,8 @@ pub enum FileError {
     #[error("in lockstep both versions have the same scan time; mode = \"free\" lets them differ")]
     Lockstep,
     /// A time that is none.
-    #[error("{0}")]
-    Time(String),
+    #[error(transparent)]
+    Time(#[from] TimeError),
     /// A rule that says nothing, or two things.
     #[error("rule {number} {why}")]
     Rule {

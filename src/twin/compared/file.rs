@@ -1,12 +1,13 @@
 //! The twin file: a comparison that is written down, as TOML. Everything but the versions has a sensible default.
 
 use crate::lang::read_duration;
-use crate::model::{Duration, Elem};
+use crate::model::{Duration, Elem, Value};
 use crate::scan::{PointType, ScanTime};
 use crate::twin::pair::reading_word;
 pub use crate::twin::save::write;
 use crate::twin::{
-    Assumption, Effort, FileError, Known, Law, Mapping, PairError, Pairing, Rule, Timing, Tolerance, Twin, Version,
+    Assumption, Effort, FileError, Known, Law, Mapping, PairError, Pairing, Rule, TimeError, Timing, Tolerance, Twin,
+    Version,
 };
 use indexmap::IndexMap;
 use serde::Deserialize;
@@ -174,18 +175,18 @@ pub struct FileEffort {
 /// A scan time as text: `10ms` or `8ms..12ms`.
 ///
 /// # Errors
-/// What is wrong with it, in one sentence.
-pub fn read_scan_time(text: &str) -> Result<ScanTime, String> {
+/// If it is none that a scan can take.
+pub fn read_scan_time(text: &str) -> Result<ScanTime, TimeError> {
     let positive = |text: &str| match read_duration(text.trim()) {
         Ok(time) if time > Duration::ZERO => Ok(time),
-        Ok(_) => Err("a scan takes some time".to_string()),
-        Err(why) => Err(why),
+        Ok(_) => Err(TimeError::Nothing),
+        Err(why) => Err(why.into()),
     };
     match text.split_once("..") {
         Some((low, high)) => {
             let (low, high) = (positive(low)?, positive(high)?);
             if low > high {
-                return Err("a range of scan times goes from the shorter to the longer".to_string());
+                return Err(TimeError::Backwards);
             }
             Ok(ScanTime::Range { low, high, step: Duration::from_nanos(1), seed: 1 })
         }
@@ -300,7 +301,11 @@ impl TwinFile {
     fn tolerances(&self, twin: &mut Twin<'_>) -> Result<(), FileError> {
         let read = |text: &str| match text {
             "exact" => Ok(Tolerance::Exact),
-            time => read_duration(time).map(Tolerance::Within).map_err(FileError::Time),
+            time => match read_duration(time) {
+                Ok(time) if time < Duration::ZERO => Err(FileError::Time(TimeError::BelowZero)),
+                Ok(time) => Ok(Tolerance::Within(time)),
+                Err(error) => Err(FileError::Time(error.into())),
+            },
         };
         if let Some(text) = self.tolerance.get("default") {
             let tolerance = read(text)?;
@@ -345,7 +350,17 @@ impl TwinFile {
         for (name, text) in &self.range {
             set(name, &|pair, ty| {
                 let (low, high) = text.split_once("..").ok_or("a range is written 0..500")?;
+                let ends = [low, high].map(|end| left.machine.parse(pair.left, end.trim()));
                 pair.range = Some((value(pair, low, ty)?, value(pair, high, ty)?));
+                let is_backwards = match &ends {
+                    [Some(Value::Int(low)), Some(Value::Int(high))] => low > high,
+                    [Some(Value::Real(low)), Some(Value::Real(high))] => low > high,
+                    [Some(Value::Time(low)), Some(Value::Time(high))] => low > high,
+                    _ => false,
+                };
+                if is_backwards {
+                    return Err("a range goes from the lower to the higher".to_string());
+                }
                 Ok(())
             })?;
         }
@@ -385,7 +400,9 @@ fn scale(text: &str) -> Result<Mapping, String> {
         }
     } else if let Some(by) = number(text) {
         return Ok(Mapping::Scaled(by, 1));
-    } else if let Ok(tick) = read_duration(text) {
+    } else if let Ok(tick) = read_duration(text)
+        && tick != Duration::ZERO
+    {
         return Ok(Mapping::Scaled(tick.nanos(), 1));
     }
     Err(format!("`{text}` is no scale: a number, a fraction, or the time of a tick"))
@@ -396,7 +413,7 @@ impl FileRule {
         let wrong = |why: String| FileError::Rule { number: number + 1, why };
         let missing = |what: &str| wrong(format!("says no `{what}`"));
         let time = |text: &Option<String>, what: &str| {
-            read_duration(text.as_deref().ok_or_else(|| missing(what))?).map_err(FileError::Time)
+            read_duration(text.as_deref().ok_or_else(|| missing(what))?).map_err(|e| FileError::Time(e.into()))
         };
         let laws: Vec<Law> = [
             self.never.clone().map(|e| Ok(Law::Never(e))),

@@ -146,7 +146,7 @@ pub const NO_INPUTS: &str = "no-inputs";
 impl Pairing {
     /// Pairs inputs with inputs and outputs with outputs by name, where both types have one reading.
     #[must_use]
-    pub fn by_name(left: &Version, right: &Version) -> Pairing {
+    pub(crate) fn by_name(left: &Version, right: &Version) -> Pairing {
         let mut pairing = Pairing::default();
         for direction in [Direction::Input, Direction::Output] {
             for (id, point) in left.machine.points_of(direction) {

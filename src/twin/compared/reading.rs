@@ -47,7 +47,7 @@ impl Mapping {
     /// ends as they sit in memory. `None` if there is none. Of 64 bits without a sign only what is below 2^63, where the
     /// types are not the same.
     #[must_use]
-    pub fn domain(self, types: [&PointType; 2], limits: (i64, i64)) -> Option<(i64, i64)> {
+    pub(crate) fn domain(self, types: [&PointType; 2], limits: (i64, i64)) -> Option<(i64, i64)> {
         let (low, high) = limits;
         match self {
             Mapping::Same | Mapping::Inverted | Mapping::Bits | Mapping::Name => Some(limits),

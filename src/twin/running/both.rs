@@ -324,11 +324,14 @@ fn scaled(net: &mut Net, (node, low, high): (Node, i64, i64), by: i64, over: i64
     net.add(Gate::Add(IntShape::LONG, much, little))
 }
 
-/// The same number, or both no number.
+/// The same number, or both no number. What has the same bits is the same, which a proof can tell of values that it knows
+/// nothing else about.
 fn same_real(net: &mut Net, a: Node, b: Node) -> Node {
     let real = |net: &mut Net, op, a, b| net.add(Gate::Whole(Whole::Real { op, single: false }, a, b));
     let equal = real(net, BinaryOp::Eq, a, b);
     let none = [a, b].map(|x| real(net, BinaryOp::Ne, x, x));
     let neither = net.and(none[0], none[1]);
-    net.or(equal, neither)
+    let same = net.or(equal, neither);
+    let bits = net.equal(a, b);
+    net.or(bits, same)
 }

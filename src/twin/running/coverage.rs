@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 
 /// One thing there is to see.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
-pub struct Place {
+pub struct CoveragePlace {
     /// `file:line`.
     pub place: String,
     /// The statement, instruction or expression.
@@ -21,7 +21,7 @@ pub struct Place {
     pub met: bool,
 }
 
-impl Place {
+impl CoveragePlace {
     /// What is missing, in words.
     #[must_use]
     pub const fn missing(&self) -> &'static str {
@@ -50,7 +50,7 @@ pub struct Share {
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 pub struct Coverage {
     /// All there is: statements first, then conditions and branches.
-    pub places: Vec<Place>,
+    pub places: Vec<CoveragePlace>,
     /// Different changes of step variables and enumerations that were seen.
     pub transitions: usize,
 }
@@ -65,7 +65,7 @@ impl Coverage {
         }
         let places = goals.iter().map(|goal| {
             let inside = || format!("{}: {}", project.excerpt(goal.span), crate::dialect::excerpt(project, goal.expr));
-            Place {
+            CoveragePlace {
                 place: project.place(goal.span),
                 text: if goal.inside { inside() } else { crate::dialect::excerpt(project, goal.expr) },
                 want: goal.want,
@@ -77,8 +77,8 @@ impl Coverage {
         Coverage { places: places.collect(), transitions }
     }
 
-    fn share(&self, of: impl Fn(&Place) -> bool) -> Share {
-        let all: Vec<&Place> = self.places.iter().filter(|p| of(p)).collect();
+    fn share(&self, of: impl Fn(&CoveragePlace) -> bool) -> Share {
+        let all: Vec<&CoveragePlace> = self.places.iter().filter(|p| of(p)).collect();
         Share { met: all.iter().filter(|p| p.met).count(), of: all.len() }
     }
 
@@ -107,8 +107,8 @@ impl Coverage {
     }
 
     /// What was not seen; of a statement that never ran only that.
-    pub fn unmet(&self) -> impl Iterator<Item = &Place> {
-        let ran = |p: &&Place| p.statement.is_none_or(|s| self.places[s].met);
+    pub fn unmet(&self) -> impl Iterator<Item = &CoveragePlace> {
+        let ran = |p: &&CoveragePlace| p.statement.is_none_or(|s| self.places[s].met);
         self.places.iter().filter(|p| !p.met).filter(ran)
     }
 

@@ -11,8 +11,8 @@ use std::collections::VecDeque;
 pub struct Spread {
     /// Changes that were matched.
     pub changes: u64,
-    /// The furthest apart, in nanoseconds.
-    pub worst: i64,
+    /// The furthest apart.
+    pub worst: Duration,
     /// How many were apart by how much: less than one moment of the scenario, less than two, and so on; the last
     /// counts all beyond.
     pub histogram: Vec<u64>,
@@ -25,7 +25,7 @@ impl Spread {
     fn add(&mut self, apart: i64, step: i64) {
         self.histogram.resize(BARS, 0);
         self.changes += 1;
-        self.worst = self.worst.max(apart);
+        self.worst = self.worst.max(Duration::from_nanos(apart));
         self.histogram[((apart / step.max(1)) as usize).min(BARS - 1)] += 1;
     }
 

@@ -28,15 +28,15 @@ pub(in crate::twin) struct Told {
 
 /// A register of a watcher.
 #[derive(Clone, Copy)]
-struct Kept {
+struct Remembered {
     id: RegId,
     now: Node,
 }
 
-impl Kept {
-    fn new(net: &mut Net, initial: i64) -> Kept {
+impl Remembered {
+    fn new(net: &mut Net, initial: i64) -> Remembered {
         let (id, now) = net.register(initial, true, false);
-        Kept { id, now }
+        Remembered { id, now }
     }
 
     fn becomes(self, net: &mut Net, next: Node) {
@@ -88,7 +88,7 @@ impl Watcher<'_> {
 
     /// What was so in the scan before; nothing before there was one.
     fn before(&mut self, node: Node) -> Node {
-        let kept = Kept::new(self.net, 0);
+        let kept = Remembered::new(self.net, 0);
         kept.becomes(self.net, node);
         kept.now
     }
@@ -110,7 +110,7 @@ impl Watcher<'_> {
         let initial = [sides[0].initial, sides[1].initial];
         let begun = self.net.and(sides[0].counts, sides[1].counts);
         let [a, b] = sides.map(|side| {
-            let kept = Kept::new(self.net, side.initial);
+            let kept = Remembered::new(self.net, side.initial);
             let next = self.net.mux(side.counts, side.value, kept.now);
             kept.becomes(self.net, next);
             kept.now
@@ -121,7 +121,7 @@ impl Watcher<'_> {
         }
         // Where they are not the same before anything has run, the first value of each is a change from nothing.
         let begun = self.before(begun);
-        let known = Kept::new(self.net, 0);
+        let known = Remembered::new(self.net, 0);
         let next = self.net.or(known.now, begun);
         known.becomes(self.net, next);
         let fine = self.follow([a, b], known.now, initial[0], most);
@@ -141,9 +141,9 @@ impl Watcher<'_> {
         let zero = self.net.constant(0);
         let late = self.longer_than(most);
         let late = self.net.constant(late);
-        let base = Kept::new(self.net, initial);
-        let right_leads = Kept::new(self.net, 0);
-        let queue = [(); QUEUE].map(|()| (Kept::new(self.net, initial), Kept::new(self.net, 0)));
+        let base = Remembered::new(self.net, initial);
+        let right_leads = Remembered::new(self.net, 0);
+        let queue = [(); QUEUE].map(|()| (Remembered::new(self.net, initial), Remembered::new(self.net, 0)));
         let none = self.net.equal(queue[0].0.now, base.now);
         let left_rests = self.net.equal(a, base.now);
         let leads = self.net.mux(none, left_rests, right_leads.now);
@@ -192,7 +192,7 @@ impl Watcher<'_> {
         let zero = self.net.constant(0);
         let enough = self.longer_than(least - 1);
         let enough = self.net.constant(enough);
-        let age = Kept::new(self.net, 0);
+        let age = Remembered::new(self.net, 0);
         let older = self.older(age.now, enough);
         let next = self.net.mux(rises, zero, older);
         let next = self.net.mux(was, next, zero);
@@ -211,7 +211,7 @@ impl Watcher<'_> {
         let zero = self.net.constant(0);
         let late = self.longer_than(most);
         let late = self.net.constant(late);
-        let (owed, age) = (Kept::new(self.net, 0), Kept::new(self.net, 0));
+        let (owed, age) = (Remembered::new(self.net, 0), Remembered::new(self.net, 0));
         let ended = self.net.not(is);
         let paid = self.net.or(ended, met);
         let paid = self.net.and(asked, paid);
@@ -234,7 +234,7 @@ impl Watcher<'_> {
     fn turn(&mut self, told: Told, asked: Node) -> Turn {
         let (value, has_value) = (self.before(told.value), self.before(told.has_value));
         let asked = self.before(asked);
-        let was = Kept::new(self.net, 0);
+        let was = Remembered::new(self.net, 0);
         let is = self.net.mux(has_value, value, was.now);
         let next = self.net.mux(asked, is, was.now);
         was.becomes(self.net, next);

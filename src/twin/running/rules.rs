@@ -75,14 +75,14 @@ impl Law {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 pub struct Broken {
     /// The scan.
-    pub scan: u64,
-    /// When it began, in nanoseconds.
-    pub at: i64,
+    pub scan: ScanNumber,
+    /// When it began.
+    pub at: Instant,
 }
 
 /// Where one rule stands on one side.
 #[derive(Clone, Debug, Default)]
-struct State {
+struct RuleState {
     before: bool,
     since: i64,
     owed: Option<i64>,
@@ -92,7 +92,7 @@ struct State {
 /// All rules on both sides, over one run.
 #[derive(Clone, Debug, Default)]
 pub(in crate::twin) struct Watch {
-    rules: Vec<(Law, [Vec<usize>; 2], [State; 2])>,
+    rules: Vec<(Law, [Vec<usize>; 2], [RuleState; 2])>,
 }
 
 impl Watch {
@@ -110,7 +110,7 @@ impl Watch {
                 }
                 let values: Vec<Option<bool>> = probes.iter().map(|p| controller.ask(*p).map(|v| v != 0)).collect();
                 if state.step(law, &values, end) {
-                    state.broken = Some(Broken { scan, at: at.0.nanos() });
+                    state.broken = Some(Broken { scan: ScanNumber(scan), at });
                 }
             }
         }
@@ -122,7 +122,7 @@ impl Watch {
     }
 }
 
-impl State {
+impl RuleState {
     /// One scan on; true if the rule is broken now. A value that cannot be computed breaks no rule.
     fn step(&mut self, law: &Law, values: &[Option<bool>], now: i64) -> bool {
         let first = values.first().copied().flatten();
@@ -185,6 +185,6 @@ impl RuleResult {
     /// The scan of the side that broke it first.
     #[must_use]
     pub fn first(&self) -> Option<ScanNumber> {
-        self.broken.iter().flatten().map(|b| ScanNumber(b.scan)).min()
+        self.broken.iter().flatten().map(|b| b.scan).min()
     }
 }

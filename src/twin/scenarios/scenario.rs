@@ -291,6 +291,7 @@ pub(in crate::twin) fn value_of(ty: &PointType, slot: i64) -> Value {
 }
 
 /// Acts in order, repetitions unrolled.
+#[derive(Debug)]
 pub struct Leaves<'s> {
     /// Lists that are open: acts, the next one, rounds left.
     stack: Vec<(&'s [Act], usize, u64)>,

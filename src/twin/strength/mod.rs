@@ -4,7 +4,7 @@ mod seed;
 mod sites;
 
 use super::run::{Waits, parts};
-use super::{Effort, Progress, Scenario, Search, Step, Twin, Verdict, Version, breach};
+use super::{Activity, Effort, Progress, Scenario, Search, Twin, Verdict, Version, breach};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
@@ -12,7 +12,7 @@ use std::borrow::Cow;
 /// What kind of mistake.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
-pub enum Kind {
+pub enum Mutation {
     /// A contact of the other type.
     Contact,
     /// Another variable of the same type.
@@ -35,34 +35,34 @@ pub enum Kind {
     Retention,
 }
 
-impl Kind {
-    const ALL: [Kind; 10] = [
-        Kind::Contact,
-        Kind::Preset,
-        Kind::Comparison,
-        Kind::Dominance,
-        Kind::Edge,
-        Kind::Retention,
-        Kind::Tick,
-        Kind::Name,
-        Kind::Moved,
-        Kind::Dropped,
+impl Mutation {
+    const ALL: [Mutation; 10] = [
+        Mutation::Contact,
+        Mutation::Preset,
+        Mutation::Comparison,
+        Mutation::Dominance,
+        Mutation::Edge,
+        Mutation::Retention,
+        Mutation::Tick,
+        Mutation::Name,
+        Mutation::Moved,
+        Mutation::Dropped,
     ];
 
     /// In words.
     #[must_use]
     pub const fn words(self) -> &'static str {
         match self {
-            Kind::Contact => "a contact of the other type",
-            Kind::Name => "another name",
-            Kind::Preset => "a preset one more",
-            Kind::Tick => "a time ten times as long",
-            Kind::Comparison => "a comparison off by one",
-            Kind::Dominance => "the other side dominant",
-            Kind::Edge => "a level in place of an edge",
-            Kind::Dropped => "something left out",
-            Kind::Moved => "the order of two swapped",
-            Kind::Retention => "not retained",
+            Mutation::Contact => "a contact of the other type",
+            Mutation::Name => "another name",
+            Mutation::Preset => "a preset one more",
+            Mutation::Tick => "a time ten times as long",
+            Mutation::Comparison => "a comparison off by one",
+            Mutation::Dominance => "the other side dominant",
+            Mutation::Edge => "a level in place of an edge",
+            Mutation::Dropped => "something left out",
+            Mutation::Moved => "the order of two swapped",
+            Mutation::Retention => "not retained",
         }
     }
 }
@@ -71,7 +71,7 @@ impl Kind {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 pub struct SeededFault {
     /// What kind of mistake.
-    pub kind: Kind,
+    pub kind: Mutation,
     /// `file:line` in the right version.
     pub place: String,
     /// The text there.
@@ -118,7 +118,7 @@ pub fn strength(twin: &Twin<'_>, effort: &Effort, kept: &[Scenario], mut progres
     let effort = Effort { faults: 0, ..effort.clone() };
     let mut out = Strength::default();
     for (number, (kind, site)) in chosen.iter().enumerate() {
-        progress(Progress { step: Step::Faults, done: number as u64, of: chosen.len() as u64 });
+        progress(Progress { step: Activity::Faults, done: number as u64, of: chosen.len() as u64 });
         let Some((checked, span)) = seed::seeded(&twin.right.checked, *kind, *site, scan) else { continue };
         // What no longer compiles is no program that anyone would run.
         let Ok(right) = Version::new(twin.right.name.clone(), checked) else { continue };
@@ -182,7 +182,7 @@ fn shows(twin: &Twin<'_>, scenario: &Scenario, waits: Waits) -> bool {
 }
 
 /// Sites spread over the kinds, and within a kind over the program.
-fn choose(counts: &[(Kind, usize)], most: usize) -> Vec<(Kind, usize)> {
+fn choose(counts: &[(Mutation, usize)], most: usize) -> Vec<(Mutation, usize)> {
     let mut shares: Vec<usize> = vec![0; counts.len()];
     let mut left = most;
     while left > 0 {
@@ -197,7 +197,7 @@ fn choose(counts: &[(Kind, usize)], most: usize) -> Vec<(Kind, usize)> {
             break;
         }
     }
-    let of = |((kind, count), share): (&(Kind, usize), &usize)| {
+    let of = |((kind, count), share): (&(Mutation, usize), &usize)| {
         let (kind, count, share) = (*kind, *count, *share);
         (0..share).map(move |n| (kind, n * count / share))
     };

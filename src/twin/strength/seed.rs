@@ -1,27 +1,27 @@
 //! Seeding one fault.
 
-use super::Kind;
+use super::Mutation;
 use super::sites::{self, Site};
 use crate::check::Checked;
-use crate::check::typed::{Place, Root, Step, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, Ty, Var};
+use crate::check::typed::{PathStep, Place, Root, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, Ty, Var};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{Duration, Elem, Retain, When};
 use crate::source::Span;
 
 /// How many sites there are of each kind.
-pub(super) fn count(checked: &Checked, scan: Duration) -> Vec<(Kind, usize)> {
-    Kind::ALL.iter().map(|kind| (*kind, Seeder::over(&mut checked.clone(), *kind, usize::MAX, scan).seen)).collect()
+pub(super) fn count(checked: &Checked, scan: Duration) -> Vec<(Mutation, usize)> {
+    Mutation::ALL.iter().map(|kind| (*kind, Seeder::over(&mut checked.clone(), *kind, usize::MAX, scan).seen)).collect()
 }
 
 /// The project with a fault of this kind at this site, and where that is.
-pub(super) fn seeded(checked: &Checked, kind: Kind, site: usize, scan: Duration) -> Option<(Checked, Span)> {
+pub(super) fn seeded(checked: &Checked, kind: Mutation, site: usize, scan: Duration) -> Option<(Checked, Span)> {
     let mut changed = checked.clone();
     let place = Seeder::over(&mut changed, kind, site, scan).place?;
     Some((changed, place))
 }
 
 struct Seeder {
-    kind: Kind,
+    kind: Mutation,
     /// Which site is changed.
     wanted: usize,
     seen: usize,
@@ -32,14 +32,14 @@ struct Seeder {
 }
 
 impl Seeder {
-    fn over(checked: &mut Checked, kind: Kind, wanted: usize, scan: Duration) -> Seeder {
+    fn over(checked: &mut Checked, kind: Mutation, wanted: usize, scan: Duration) -> Seeder {
         let field = |unit: &crate::check::typed::TUnit, name: &str| {
             unit.vars.iter().position(|v| v.name.eq_ignore_ascii_case(name)).map(|n| n as u32)
         };
         let edges = checked.units.iter().enumerate().filter(|(_, u)| matches!(u.name.as_str(), "R_TRIG" | "F_TRIG"));
         let edges = edges.filter_map(|(n, u)| Some((n as u32, field(u, "Q")?, field(u, "CLK")?))).collect();
         let mut seeder = Seeder { kind, wanted, seen: 0, scan, edges, place: None };
-        if kind == Kind::Retention {
+        if kind == Mutation::Retention {
             let globals = checked.globals.iter_mut();
             let own = checked.units.iter_mut().filter(|u| !u.built_in).flat_map(|u| &mut u.vars);
             globals.chain(own).for_each(|var| seeder.retention(var));
@@ -74,28 +74,28 @@ impl Seeder {
 
     fn expr(&mut self, expr: &mut TExpr, vars: &[Var]) {
         match self.kind {
-            Kind::Contact => {
+            Mutation::Contact => {
                 if matches!(expr.kind, TKind::Read(_)) && expr.ty == Ty::BOOL && self.here(expr.span) {
                     let inner = expr.clone();
                     expr.kind = TKind::Unary(UnaryOp::Not, Box::new(inner));
                 }
             }
-            Kind::Name => self.name(expr, vars),
-            Kind::Preset | Kind::Tick => self.constant(expr),
-            Kind::Comparison => self.comparison(expr),
-            Kind::Dominance => self.dominance(expr),
-            Kind::Edge => self.edge(expr, vars),
-            Kind::Dropped | Kind::Moved | Kind::Retention => {}
+            Mutation::Name => self.name(expr, vars),
+            Mutation::Preset | Mutation::Tick => self.constant(expr),
+            Mutation::Comparison => self.comparison(expr),
+            Mutation::Dominance => self.dominance(expr),
+            Mutation::Edge => self.edge(expr, vars),
+            Mutation::Dropped | Mutation::Moved | Mutation::Retention => {}
         }
     }
 
     fn name(&mut self, expr: &mut TExpr, vars: &[Var]) {
         let TKind::Read(Place { root: Root::Local(number), steps, .. }) = &mut expr.kind else { return };
         let (Some(own), true) = (vars.get(*number as usize), steps.is_empty()) else { return };
-        let like = |v: &Var| v.ty == own.ty && v.global.is_none() && !v.name.contains(' ');
+        let like = |v: &Var| v.ty == own.ty && v.global.is_none() && !v.is_hidden();
         let count = vars.len();
         let other = (1..count).map(|by| (*number as usize + by) % count).find(|n| like(&vars[*n]));
-        if let (Some(other), true) = (other, !own.name.contains(' ')) {
+        if let (Some(other), true) = (other, !own.is_hidden()) {
             self.seen += 1;
             if self.seen - 1 == self.wanted {
                 *number = other as u32;
@@ -109,9 +109,9 @@ impl Seeder {
         let is_time = expr.ty.elem().is_some_and(Elem::is_time);
         let is_number = expr.ty.elem().is_some_and(|e| e.shape().is_some() && e != Elem::Bool && !e.is_time());
         let new = match (self.kind, is_time, is_number) {
-            (Kind::Preset, true, _) => value.saturating_add(self.scan.nanos()),
-            (Kind::Preset, _, true) if (2..100_000).contains(&value) => value + 1,
-            (Kind::Tick, true, _) if value > 0 => value.saturating_mul(10),
+            (Mutation::Preset, true, _) => value.saturating_add(self.scan.nanos()),
+            (Mutation::Preset, _, true) if (2..100_000).contains(&value) => value + 1,
+            (Mutation::Tick, true, _) if value > 0 => value.saturating_mul(10),
             _ => return,
         };
         if self.here(expr.span) {
@@ -170,7 +170,7 @@ impl Seeder {
     fn edge(&mut self, expr: &mut TExpr, vars: &[Var]) {
         let TKind::Read(Place { root: Root::Local(number), steps, .. }) = &mut expr.kind else { return };
         let Some(Ty::Block(unit)) = vars.get(*number as usize).map(|v| &v.ty) else { return };
-        let (Some((_, q, level)), [Step::Field(field)]) =
+        let (Some((_, q, level)), [PathStep::Field(field)]) =
             (self.edges.iter().find(|(u, ..)| *u == unit.0).copied(), steps.as_mut_slice())
         else {
             return;
@@ -185,7 +185,7 @@ impl Seeder {
     }
 
     fn statements(&mut self, list: &mut Vec<TStmt>) {
-        if self.kind == Kind::Moved {
+        if self.kind == Mutation::Moved {
             for at in 1..list.len() {
                 if self.here(list[at].span) {
                     list.swap(at - 1, at);
@@ -193,7 +193,7 @@ impl Seeder {
                 }
             }
         }
-        if self.kind != Kind::Dropped {
+        if self.kind != Mutation::Dropped {
             return;
         }
         for at in 0..list.len() {
@@ -245,15 +245,15 @@ impl Seeder {
             let span = instr.span;
             let writes = matches!(instr.kind, TInstrKind::Set(_) | TInstrKind::Reset(_) | TInstrKind::Store(..));
             match (self.kind, &instr.kind) {
-                (Kind::Dropped, TInstrKind::Jump(When::IfTrue | When::IfFalse, _)) if self.here(span) => {
+                (Mutation::Dropped, TInstrKind::Jump(When::IfTrue | When::IfFalse, _)) if self.here(span) => {
                     instr.kind = TInstrKind::Nop;
                     return;
                 }
-                (Kind::Dropped, _) if writes && self.here(span) => {
+                (Mutation::Dropped, _) if writes && self.here(span) => {
                     instr.kind = TInstrKind::Nop;
                     return;
                 }
-                (Kind::Dominance, TInstrKind::Set(place)) if self.here(span) => {
+                (Mutation::Dominance, TInstrKind::Set(place)) if self.here(span) => {
                     // The other word: what was set is reset.
                     instr.kind = TInstrKind::Reset(place.clone());
                     return;

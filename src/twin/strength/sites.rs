@@ -1,6 +1,6 @@
 //! A walk over everything in a program that a fault can be seeded into.
 
-use crate::check::typed::{Code, Place, Step, TCall, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, TUnit};
+use crate::check::typed::{Code, PathStep, Place, TCall, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, TUnit};
 
 /// Something a fault can be seeded into.
 pub(super) enum Site<'a> {
@@ -75,7 +75,7 @@ fn instructions(list: &mut Vec<TInstr>, visit: &mut Visit<'_>) {
 
 fn place(place: &mut Place, visit: &mut Visit<'_>) {
     for step in &mut place.steps {
-        if let Step::Index(indices) = step {
+        if let PathStep::Index(indices) = step {
             indices.iter_mut().for_each(|i| expr(i, visit));
         }
     }

@@ -1,7 +1,7 @@
 //! A broken rule, ready to be shown: the scenario, the values that the rule reads, who wrote them, and the trace.
 
 use crate::lang::read_expression;
-use crate::model::{Duration, Instant, Mention, ScanNumber, Walk};
+use crate::model::{Instant, Mention, ScanNumber, Walk};
 use crate::scan::{Controller, PointId, Stimulus};
 use crate::source::FileId;
 use crate::twin::explain::{Cause, causes, readable};
@@ -88,11 +88,11 @@ impl Twin<'_> {
         }
         let failure = played.failures.iter().find(|failure| failure.version == self.left.name);
         let line = failure.map_or(String::new(), |failure| format!(", line {}", failure.line));
-        let broken = failure.map(|failure| Broken { scan: failure.scan.0, at: failure.at.0.nanos() });
+        let broken = failure.map(|failure| Broken { scan: failure.scan, at: failure.at });
         let scenario = Scenario::of_stimulus(&played.stimulus, self, played.scans());
         // A stimulus does not say what is forced.
         let breach = broken.zip(failure).filter(|_| !played.forced).and_then(|(found, failure)| {
-            let told = read_back(self, &scenario.cut(found.scan + 1))?;
+            let told = read_back(self, &scenario.cut(found.scan.0 + 1))?;
             Some(Box::new(shown(self, 0, found, &[&failure.expected], told)))
         });
         Some(Judged { name: format!("{}{line}", script.name), broken, breach })
@@ -131,7 +131,7 @@ fn shown(
     let version = twin.versions()[side];
     let reads = reads(version, expressions);
     let columns = columns(twin, side, &reads);
-    let from = found.scan.saturating_sub(REMEMBERED);
+    let from = found.scan.0.saturating_sub(REMEMBERED);
     let mut run = Run::new(twin, Waits::Whole);
     if from == 0 {
         run.controllers[side].keep_journal();
@@ -141,7 +141,7 @@ fn shown(
         if scan + 1 == from {
             controllers[side].keep_journal();
         }
-        if scan + ROWS > found.scan {
+        if scan + ROWS > found.scan.0 {
             let values = columns.iter().map(|point| controllers[side].get(*point).to_string());
             rows.push(BreachRow { scan: ScanNumber(scan), at, values: values.collect() });
         }
@@ -150,8 +150,8 @@ fn shown(
     let value = |controller: &Controller, point: &PointId| readable(&controller.get(*point));
     Breach {
         version: version.name.clone(),
-        scan: ScanNumber(found.scan),
-        at: Instant(Duration::from_nanos(found.at)),
+        scan: found.scan,
+        at: found.at,
         values: reads.iter().map(|point| [name(point), value(&run.controllers[side], point)]).collect(),
         causes: causes(twin, &run, side, &reads),
         script: script::lines(twin, &scenario),

@@ -33,12 +33,12 @@ pub struct Side {
     /// The value of the differing output, as in a trace; or the fault.
     pub value: String,
     /// The statement or instruction that wrote it last, if one did.
-    pub writer: Option<Writer>,
+    pub writer: Option<WrittenBy>,
 }
 
 /// A statement or instruction.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
-pub struct Writer {
+pub struct WrittenBy {
     /// `file:line`.
     pub place: String,
     /// Its text, on one line.
@@ -60,7 +60,7 @@ pub struct Unmet {
 
 /// One scan of both traces.
 #[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
-pub struct Row {
+pub struct ScanRow {
     /// The scan.
     pub scan: ScanNumber,
     /// When it began.
@@ -99,7 +99,7 @@ pub struct Difference {
     /// The scan time, in words.
     pub scan_time: String,
     /// The scans around the difference, that one last.
-    pub rows: Vec<Row>,
+    pub rows: Vec<ScanRow>,
     /// The scenario in words, the causes, and the trap.
     pub explanation: Explanation,
     /// What became of the rules until then.
@@ -165,7 +165,7 @@ fn told(
     run: &Run<'_>,
     scenario: &Scenario,
     found: Finding,
-    (stimulus, rows): (String, Vec<Row>),
+    (stimulus, rows): (String, Vec<ScanRow>),
     (scenarios, scans): (u64, u64),
 ) -> Difference {
     let name = match &found.what {
@@ -208,10 +208,10 @@ fn unmet(twin: &Twin<'_>, run: &Run<'_>, what: &What) -> Vec<Unmet> {
     each.collect()
 }
 
-fn row(twin: &Twin<'_>, controllers: &[Controller; 2], scan: u64, at: Instant) -> Row {
+fn row(twin: &Twin<'_>, controllers: &[Controller; 2], scan: u64, at: Instant) -> ScanRow {
     let [left, right] = controllers;
     let pairs = &twin.pairing;
-    Row {
+    ScanRow {
         scan: ScanNumber(scan),
         at,
         inputs: pairs.inputs.iter().map(|p| left.get(p.left).to_string()).collect(),
@@ -230,7 +230,7 @@ fn side(twin: &Twin<'_>, run: &Run<'_>, what: &What, side: usize) -> Side {
     let version: &Version = if side == 0 { &twin.left } else { &twin.right };
     let controller = &run.controllers[side];
     let project = version.checked.project();
-    let written = |span| Writer { place: project.place(span), text: project.excerpt(span) };
+    let written = |span| WrittenBy { place: project.place(span), text: project.excerpt(span) };
     let (value, writer) = match what {
         What::Output(index) => {
             let pair = &twin.pairing.outputs[*index];

@@ -1,5 +1,6 @@
 //! What a comparison found out.
 
+use crate::model::Duration;
 use crate::twin::{Coverage, Difference, Pairing, RuleResult, Scenario, Spread, Twin};
 use serde::Serialize;
 
@@ -137,8 +138,8 @@ pub struct Tested {
     pub wide: u64,
     /// Why there is no circuit of the versions, if there is none.
     pub no_circuit: Option<String>,
-    /// Machine time that went by on each side, in nanoseconds.
-    pub machine_time: i64,
+    /// Machine time that went by on each side.
+    pub machine_time: Duration,
     /// Power cycles among them.
     pub power_cycles: u64,
     /// The seed the scenarios were drawn from.

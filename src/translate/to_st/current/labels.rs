@@ -1,7 +1,7 @@
 //! Where ways meet: the current result that several of them bring to one label.
 
 use super::super::Line;
-use super::{Current, Reader};
+use super::{Current, CurrentReader};
 use crate::model::{Expr, ExprKind, Instr, InstrKind, Name, StmtKind, When};
 use crate::source::Span;
 use std::collections::HashMap;
@@ -49,7 +49,7 @@ pub(super) fn stored_at(fact: &Fact, list: &[Instr], live: &[bool]) -> Option<Ex
     (plain && fact.certain && alone).then(|| target.clone())
 }
 
-impl Reader<'_> {
+impl CurrentReader<'_> {
     pub(super) fn label(&mut self, label: &Name) {
         let key = label.text.to_uppercase();
         let Some(fact) = self.facts.get(&key).copied().filter(|f| f.jumped_to) else { return };

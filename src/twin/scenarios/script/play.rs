@@ -67,7 +67,7 @@ pub fn play(script: &Script, versions: &[&Version], time: &ScanTime) -> Result<P
         let mut numbers = HashMap::new();
         for (line, text, is_question) in &expressions {
             let wrong = |why: String| ScriptError { line: *line, what: format!("{}: {why}", version.name) };
-            let found = probe(&version.checked, text).map_err(wrong)?;
+            let found = probe(&version.checked, text).map_err(|e| wrong(e.to_string()))?;
             if *is_question && !found.is_bool() {
                 return Err(wrong(format!("`{text}` is not BOOL, so it cannot be expected")));
             }

@@ -60,7 +60,7 @@ fn lapse(words: &[&str]) -> Result<Lapse, String> {
             match read_duration(&joined) {
                 Ok(time) if time.nanos() >= 0 => Ok(Lapse::Time(time)),
                 Ok(_) => Err(format!("`{joined}` is a time below zero")),
-                Err(why) => Err(why),
+                Err(why) => Err(why.to_string()),
             }
         }
     }

@@ -55,7 +55,7 @@ impl Default for Effort {
 #[derive(Clone, Copy, Debug)]
 pub struct Progress {
     /// What is being done.
-    pub step: Step,
+    pub step: Activity,
     /// Scenarios, or seeded faults, done.
     pub done: u64,
     /// To do.
@@ -64,7 +64,7 @@ pub struct Progress {
 
 /// What a comparison is doing.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Step {
+pub enum Activity {
     /// Trying scenarios.
     Scenarios,
     /// Seeding faults.
@@ -91,7 +91,7 @@ const MOST_MIRAGES: u32 = 1;
 
 /// What has been tried so far. It can be written down, and a search goes on from it.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
-pub struct State {
+pub struct SearchState {
     /// Scenarios begun.
     next: u64,
     scenarios: u64,
@@ -121,7 +121,7 @@ pub struct State {
     found: Option<Scenario>,
 }
 
-impl State {
+impl SearchState {
     /// Scenarios that were run.
     #[must_use]
     pub fn scenarios(&self) -> u64 {
@@ -129,7 +129,7 @@ impl State {
     }
 
     /// Adds what another part has tried.
-    fn join(&mut self, other: State) {
+    fn join(&mut self, other: SearchState) {
         self.scenarios += other.scenarios;
         self.scans += other.scans;
         self.wide += other.wide;
@@ -167,8 +167,18 @@ pub struct Search<'t> {
     generator: Generator,
     /// The circuit of both versions, or why there is none; made when it is asked for first.
     wide: OnceLock<Result<Wide, String>>,
-    state: State,
+    state: SearchState,
     verdict: Option<Verdict>,
+}
+
+impl std::fmt::Debug for Search<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Search")
+            .field("effort", &self.effort)
+            .field("scenarios", &self.state.scenarios)
+            .field("verdict", &self.verdict)
+            .finish_non_exhaustive()
+    }
 }
 
 impl<'t> Search<'t> {
@@ -176,11 +186,11 @@ impl<'t> Search<'t> {
     #[must_use]
     pub fn new(twin: &'t Twin<'t>, effort: &Effort) -> Search<'t> {
         let outputs = twin.pairing.outputs.len();
-        let state = State {
+        let state = SearchState {
             seen: twin.versions().map(|v| Seen::new(v.machine.operations())),
             changed: vec![false; outputs],
             broken: twin.rules.iter().map(|_| [None, None]).collect(),
-            ..State::default()
+            ..SearchState::default()
         };
         let mut search = Search {
             twin,
@@ -198,9 +208,9 @@ impl<'t> Search<'t> {
     ///
     /// # Errors
     /// If that belongs to other versions.
-    pub fn resume(twin: &'t Twin<'t>, effort: &Effort, state: State) -> Result<Search<'t>, ResumeError> {
+    pub fn resume(twin: &'t Twin<'t>, effort: &Effort, state: SearchState) -> Result<Search<'t>, ResumeError> {
         let mut search = Search::new(twin, effort);
-        let sizes = |s: &State| (s.seen.each_ref().map(|s| s.outcomes.len()), s.changed.len(), s.broken.len());
+        let sizes = |s: &SearchState| (s.seen.each_ref().map(|s| s.outcomes.len()), s.changed.len(), s.broken.len());
         if sizes(&state) != sizes(&search.state) {
             return Err(ResumeError::OtherVersions);
         }
@@ -215,7 +225,7 @@ impl<'t> Search<'t> {
     ///
     /// # Errors
     /// If one of them belongs to other versions, or there is none.
-    pub fn merged(twin: &'t Twin<'t>, effort: &Effort, parts: Vec<State>) -> Result<Search<'t>, ResumeError> {
+    pub fn merged(twin: &'t Twin<'t>, effort: &Effort, parts: Vec<SearchState>) -> Result<Search<'t>, ResumeError> {
         let mut parts = parts.into_iter();
         let first = parts.next().ok_or(ResumeError::Nothing)?;
         let mut search = Search::resume(twin, effort, first)?;
@@ -252,14 +262,14 @@ impl<'t> Search<'t> {
 
     /// What has been tried so far.
     #[must_use]
-    pub fn state(&self) -> &State {
+    pub fn state(&self) -> &SearchState {
         &self.state
     }
 
     /// How far it is.
     #[must_use]
     pub fn progress(&self) -> Progress {
-        Progress { step: Step::Scenarios, done: self.state.next, of: self.share() }
+        Progress { step: Activity::Scenarios, done: self.state.next, of: self.share() }
     }
 
     /// Scenarios of this part.

@@ -66,7 +66,7 @@ impl Search<'_> {
             scans: state.scans,
             wide: state.wide,
             no_circuit: self.wide().as_ref().err().cloned(),
-            machine_time: state.machine_time,
+            machine_time: Duration::from_nanos(state.machine_time),
             power_cycles: state.power_cycles,
             seed: self.effort.seed,
             kept: state.kept.len(),
@@ -98,7 +98,7 @@ impl Search<'_> {
             let first = broken.iter().flatten().min_by_key(|(b, _)| b.scan);
             let shortest = first.map(|(_, scenario)| {
                 shrink(self.twin, scenario.clone(), &|s, waits| {
-                    breach::broken(self.twin, s, number, waits).iter().flatten().map(|b| b.scan).min()
+                    breach::broken(self.twin, s, number, waits).iter().flatten().map(|b| b.scan.0).min()
                 })
             });
             // Where it is broken is told of the scenario that is shown.

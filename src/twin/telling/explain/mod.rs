@@ -3,7 +3,7 @@
 
 mod traps;
 
-use crate::model::Value;
+use crate::model::{ScanNumber, Value};
 use crate::scan::{Link, PointId, PointType, Read};
 use crate::twin::difference::What;
 use crate::twin::run::{Finding, Run, Waits};
@@ -16,7 +16,7 @@ use std::collections::{HashSet, VecDeque};
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct Cause {
     /// The scan in which it ran.
-    pub scan: u64,
+    pub scan: ScanNumber,
     /// `file:line`.
     pub place: String,
     /// Its text, on one line.
@@ -216,7 +216,7 @@ fn cause(twin: &Twin<'_>, side: usize, link: &Link, point: PointId, run: &Run<'_
     let then = link.value.filter(|_| *ty != PointType::Text).map(|slot| value_of(ty, slot));
     let then = then.unwrap_or_else(|| run.controllers[side].get(point));
     Cause {
-        scan: link.scan,
+        scan: ScanNumber(link.scan),
         place: project.place(link.span),
         text: project.excerpt(link.span),
         wrote: [name(point), readable(&then)],

@@ -48,6 +48,8 @@ pub(super) struct Evidence<'e> {
     /// Texts of the causes, left and right.
     texts: [String; 2],
     at_once: usize,
+    /// They differ in the first scan, and nothing was changed before it.
+    at_rest: bool,
     powered: bool,
     holds: bool,
     presses: u64,
@@ -76,6 +78,7 @@ impl<'e> Evidence<'e> {
         Evidence {
             texts: [text(0), text(1)],
             at_once: at_once(scenario),
+            at_rest: found.scan == 0 && !leaves().any(|l| matches!(l, Leaf::Set(_))),
             powered: leaves().any(|l| l == Leaf::Power(Power::Cycle)),
             holds: leaves().any(|l| matches!(l, Leaf::Wait(n) if n > 1)),
             presses: leaves().filter(|l| matches!(l, Leaf::Set(c) if c.value != 0)).count() as u64,
@@ -300,8 +303,8 @@ fn value_signs(e: &Evidence<'_>, out: &mut Signs) {
         out.push((weight, 18, "the power has to be switched off and on".to_string()));
         out.push((44, 29, "the power has to be switched off and on".to_string()));
     }
-    if e.found.scan == 0 {
-        let same = e.initial(0) == e.initial(1);
+    let same = e.initial(0) == e.initial(1);
+    if e.at_rest || (e.found.scan == 0 && !same) {
         out.push((if same { 46 } else { 68 }, 29, "they differ in the very first scan".to_string()));
     }
     if e.any(&[" MOD ", " / ", "_TO_", "DIV", "REAL_", "TRUNC", "ROUND"]) {

@@ -1,14 +1,18 @@
 //! Ladder and function block diagram: each network becomes straight code, element by element in the order in which
 //! they run. A wire is a variable without a name that text could write; so are the memories of edge contacts.
 
-use super::env::{Env, key};
-use super::expr::Access;
-use super::typed::{Place, Root, TExpr, TInit, TInstr, TInstrKind, TKind, Ty, Var};
+mod hidden;
+
+pub(crate) use hidden::wire_name;
+
+use crate::check::env::{Env, key};
+use crate::check::expr::Access;
+use crate::check::typed::{TExpr, TInstr, TInstrKind, TKind, Ty};
 use crate::model::functions::{Function, TypeRule};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
     Arg, Block, Call, CoilForm, ContactForm, Element, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, Operand,
-    OutPin, Retain, Section, UnitKind, When, Wire,
+    OutPin, UnitKind, When, Wire,
 };
 use crate::source::{Diagnostic, Span, codes};
 use std::collections::{HashMap, HashSet};
@@ -26,7 +30,7 @@ impl Env<'_> {
         // With jumps about, no write is known to happen in every scan.
         let jumps = list.iter().any(|n| n.elements.iter().any(leaves));
         self.guards += u32::from(jumps);
-        self.problems.extend(super::reach::networks(list));
+        self.problems.extend(crate::check::reach::networks(list));
         let mut out = Vec::new();
         for (number, network) in list.iter().enumerate() {
             if let Some(label) = &network.label {
@@ -82,48 +86,6 @@ impl Lowering<'_, '_, '_> {
         self.out.push(TInstr { label: None, kind, span });
     }
 
-    /// A variable of the unit with a name that no text can write.
-    fn hide(&mut self, what: &str, ty: Ty, span: Span) -> u32 {
-        self.hidden += 1;
-        let name = format!("network {} {what} {}", self.number + 1, self.hidden);
-        self.hide_as(name, ty, span)
-    }
-
-    fn hide_as(&mut self, name: String, ty: Ty, span: Span) -> u32 {
-        let index = self.env.current.0 as usize;
-        let number = self.env.units[index].vars.len() as u32;
-        self.env.local_names[index].insert(key(&name), number);
-        self.env.units[index].vars.push(Var {
-            name,
-            ty,
-            section: Section::Local,
-            init: TInit::Default,
-            retain: Retain::Unsaid,
-            constant: false,
-            address: None,
-            global: None,
-            edge: None,
-            span,
-        });
-        number
-    }
-
-    fn hidden_place(&self, number: u32, span: Span) -> Place {
-        let ty = self.env.units[self.env.current.0 as usize].vars[number as usize].ty.clone();
-        Place { root: Root::Local(number), steps: Vec::new(), ty, span }
-    }
-
-    fn hidden_read(&self, number: u32, span: Span) -> TExpr {
-        let place = self.hidden_place(number, span);
-        TExpr { ty: place.ty.clone(), span, kind: TKind::Read(place) }
-    }
-
-    /// A hidden variable as the name that stands for it.
-    fn hidden_name(&self, number: u32, span: Span) -> Expr {
-        let text = self.env.units[self.env.current.0 as usize].vars[number as usize].name.clone();
-        Expr { kind: ExprKind::Name(Name { text, span }), span }
-    }
-
     /// What only a program or function block can have, for it lasts from call to call.
     fn needs_memory(&mut self, what: &str, span: Span) {
         if self.env.units[self.env.current.0 as usize].kind == UnitKind::Function {
@@ -167,7 +129,7 @@ impl Lowering<'_, '_, '_> {
                     .help("hand the value on in a variable: write its name at the output, and at the input"),
             );
         }
-        let number = self.hide_as(wire_name(self.number, wire), ty.unwrap_or(Ty::Unknown(None)), span);
+        let number = self.hide_wire(wire, ty.unwrap_or(Ty::Unknown(None)), span);
         self.wires.insert(wire, number);
         number
     }
@@ -216,7 +178,7 @@ impl Lowering<'_, '_, '_> {
         let number = match self.wires.get(&wire) {
             Some(number) => *number,
             None => {
-                let number = self.hide_as(wire_name(self.number, wire), value.ty.clone(), span);
+                let number = self.hide_wire(wire, value.ty.clone(), span);
                 self.wires.insert(wire, number);
                 number
             }
@@ -275,7 +237,7 @@ impl Lowering<'_, '_, '_> {
 
     fn no_label(&mut self, label: &Name) {
         let known: Vec<&str> = self.labels.keys().map(String::as_str).collect();
-        let help = super::env::closest(&label.text, known.into_iter());
+        let help = crate::check::env::closest(&label.text, known.into_iter());
         let mut problem = Diagnostic::error(codes::LABEL, label.span, format!("there is no label `{}`", label.text));
         problem.help = help.map(|h| format!("did you mean `{h}`?"));
         self.env.problems.push(problem);
@@ -332,7 +294,7 @@ impl Lowering<'_, '_, '_> {
     fn store(&mut self, target: &Expr, value: TExpr, span: Span) {
         let Some(place) = self.env.place(target, Access::Write) else {
             let unknown = self.env.unknown_type(target);
-            let known = if value.ty.is_untyped() { super::coerce::guessed(&value) } else { value.ty };
+            let known = if value.ty.is_untyped() { crate::check::coerce::guessed(&value) } else { value.ty };
             self.env.learn(&unknown, &known);
             return;
         };
@@ -465,7 +427,7 @@ impl Lowering<'_, '_, '_> {
         if let Some(number) = self.wires.get(&wire) {
             return *number;
         }
-        let number = self.hide_as(wire_name(self.number, wire), ty, span);
+        let number = self.hide_wire(wire, ty, span);
         self.wires.insert(wire, number);
         number
     }
@@ -569,11 +531,6 @@ impl Lowering<'_, '_, '_> {
         let target = self.hidden_name(number, span);
         args.push(Arg::Output { name, negated: pin.negated, target });
     }
-}
-
-/// The name of the variable behind a wire of the unit's network of this number, from 0.
-pub(crate) fn wire_name(network: usize, wire: Wire) -> String {
-    format!("network {} wire {}", network + 1, wire.0)
 }
 
 fn is_named(name: Option<&Name>, what: &str) -> bool {

@@ -1,0 +1,119 @@
+//! How the commands grow with the program: generated programs of 100, 1,000 and 10,000 rungs, each step by itself, and how
+//! many times longer ten times the rungs take. The reference is the step itself on a tenth of the program, in the same run.
+//!
+//! `cargo bench --bench scale`, or with a number at the end the most rungs: `cargo bench --bench scale -- 100000`.
+#![allow(clippy::print_stdout, clippy::unwrap_used, clippy::panic, reason = "a benchmark prints")]
+
+use fastrand::Rng;
+use honest_twin::check::{Checked, verify};
+use honest_twin::lang::{Form, Language, read_project};
+use honest_twin::model::{Duration, Instant};
+use honest_twin::scan::{Controller, Machine};
+use honest_twin::show::{self, Page};
+use honest_twin::source::Source;
+use honest_twin::translate::translate_as;
+use std::time::Instant as Clock;
+
+/// Latches, timers, counters and sums of a hatchery; 40 inputs, an output for each rung.
+fn program(rungs: usize) -> String {
+    let mut rng = Rng::with_seed(7);
+    let kinds: Vec<u8> = (0..rungs).map(|_| rng.u8(..4)).collect();
+    let mut out = String::from("PROGRAM Hatchery\nVAR_INPUT\n");
+    (0..40).for_each(|n| out.push_str(&format!("    Probe{n} : BOOL;\n")));
+    out.push_str("END_VAR\nVAR_OUTPUT\n");
+    for (n, kind) in kinds.iter().enumerate() {
+        out.push_str(&format!("    Out{n} : {};\n", if *kind == 3 { "INT" } else { "BOOL" }));
+    }
+    out.push_str("END_VAR\nVAR\n");
+    for (n, kind) in kinds.iter().enumerate() {
+        match kind {
+            1 => out.push_str(&format!("    Late{n} : TON;\n")),
+            2 => out.push_str(&format!("    Count{n} : CTU;\n")),
+            _ => {}
+        }
+    }
+    out.push_str("END_VAR\n");
+    let mut probe = || format!("Probe{}", rng.u8(..40));
+    for (n, kind) in kinds.iter().enumerate() {
+        let (a, b) = (probe(), probe());
+        out.push_str(&match kind {
+            0 => format!("    Out{n} := ({a} OR Out{n}) AND NOT {b};\n"),
+            1 => format!(
+                "    Late{n}(IN := {a} AND NOT {b}, PT := T#{}ms);\n    Out{n} := Late{n}.Q;\n",
+                50 + n % 400 * 10
+            ),
+            2 => format!("    Count{n}(CU := {a}, R := {b}, PV := {});\n    Out{n} := Count{n}.Q;\n", 2 + n % 48),
+            _ => format!("    IF {a} THEN\n        Out{n} := LIMIT(0, Out{n} + {}, 1000);\n    END_IF;\n", 1 + n % 8),
+        });
+    }
+    out + "END_PROGRAM\n"
+}
+
+/// Read and checked; every problem but hints is a mistake of this file.
+fn checked(text: &str, form: Form, ending: &str) -> Checked {
+    let (project, problems) = read_project(vec![(Source::new(format!("hatchery.{ending}"), text), form)]);
+    let (checked, all) = verify(project, problems);
+    checked.unwrap_or_else(|| panic!("{:?}", all.0.first()))
+}
+
+/// One step: its name, and what it does with a program and its text.
+type Step = (&'static str, fn(&Checked, &str) -> usize);
+
+const STEPS: &[Step] = &[
+    ("read and check", |_, text| checked(text, Language::St.into(), "st").warnings().0.len()),
+    ("to instruction list", |source, _| written(source, Language::Il, Language::Il.into())),
+    ("to ladder", |source, _| written(source, Language::Ld, Language::Ld.into())),
+    ("to function blocks", |source, _| written(source, Language::Fbd, Language::Fbd.into())),
+    ("to the exchange format", |source, _| written(source, Language::St, Form::Exchange)),
+    ("ladder read back", |source, _| {
+        let text = translate_as(source, Language::Ld, Language::Ld.into()).unwrap().files[0].text.clone();
+        checked(&text, Language::Ld.into(), "ld").project().sources[0].text.len()
+    }),
+    ("draw", |source, _| show::draw(source, Page::default(), None).len()),
+    ("compile", |source, _| Machine::new(source).unwrap().operations()),
+    ("a machine-second", |source, _| {
+        let mut controller = Controller::new(&Machine::new(source).unwrap());
+        (0..100).for_each(|n| controller.scan(Instant(Duration::from_millis(10 * n))));
+        controller.machine().operations()
+    }),
+];
+
+fn written(source: &Checked, language: Language, form: Form) -> usize {
+    translate_as(source, language, form).unwrap().files.iter().map(|file| file.text.len()).sum()
+}
+
+/// The most memory that was held so far, in MB; 0 where the system does not tell.
+fn peak() -> u64 {
+    let status = std::fs::read_to_string("/proc/self/status").unwrap_or_default();
+    let line = status.lines().find_map(|line| line.strip_prefix("VmHWM:")).unwrap_or_default();
+    line.split_whitespace().next().and_then(|kb| kb.parse::<u64>().ok()).unwrap_or(0) / 1024
+}
+
+fn main() {
+    let most = std::env::args().filter_map(|a| a.parse::<usize>().ok()).next_back().unwrap_or(10_000);
+    let sizes: Vec<usize> = [100, 1_000, 10_000, 100_000].into_iter().filter(|n| *n <= most).collect();
+    let programs: Vec<String> = sizes.iter().map(|n| program(*n)).collect();
+    let sources: Vec<Checked> = programs.iter().map(|text| checked(text, Language::St.into(), "st")).collect();
+    print!("{:<24}", "seconds");
+    sizes.iter().for_each(|n| print!("{n:>10}{:>8}", ""));
+    println!();
+    for (name, step) in STEPS {
+        print!("{name:<24}");
+        let mut before: Option<f64> = None;
+        for (source, text) in sources.iter().zip(&programs) {
+            // Short steps are repeated, so that the clock can tell.
+            let begun = Clock::now();
+            let mut times = 0u32;
+            while times == 0 || (begun.elapsed().as_secs_f64() < 0.2 && times < 200) {
+                std::hint::black_box(step(source, text));
+                times += 1;
+            }
+            let took = begun.elapsed().as_secs_f64() / f64::from(times);
+            let growth = before.map_or(String::new(), |before| format!("x{:.1}", took / before));
+            print!("{took:>10.4}{growth:>8}");
+            before = Some(took);
+        }
+        println!();
+    }
+    println!("most memory: {} MB", peak());
+}

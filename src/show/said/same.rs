@@ -1,0 +1,108 @@
+//! Versions of which no difference is known: proved, or tested.
+
+use super::coverage::{SHOWN, covered};
+use super::{FOR_EVERY, Said, SpreadSaid, StrengthSaid, Term, VerdictKind, but_known, count, rules};
+use crate::model::{Duration, format_duration};
+use crate::twin::{Proved, SeededFault, Spread, Strength, Tested, Tolerance};
+
+pub(super) fn proved(p: &Proved) -> Said {
+    let single = p.pairing.single;
+    let is_exact = p.pairing.outputs.iter().all(|pair| pair.tolerance == Tolerance::Exact);
+    let tolerance = if is_exact { "" } else { " within tolerance" };
+    let what = if single { "to hold" } else { "the same" };
+    let claim = format!("Proved {what}{tolerance}{}", but_known(&p.pairing));
+    let facts = format!(
+        "{} about {} that {}; each holds at power-up and every scan keeps it",
+        count(p.facts as u64, "fact"),
+        count(p.bits as u64, "bit"),
+        if single { "it remembers" } else { "both remember" }
+    );
+    let solver = format!(
+        "{} in {}; one scan{} is {}",
+        count(p.questions, "question"),
+        count(p.rounds.into(), "round"),
+        if single { "" } else { " of both" },
+        count(p.gates as u64, "gate")
+    );
+    Said {
+        basis: vec![Term::new("by", facts), Term::new("solver", solver)],
+        rules: rules::rules(&p.rules, &p.versions, None),
+        assumed: p.assumptions.clone(),
+        ..Said::new(VerdictKind::Proved, claim, FOR_EVERY.to_string()).about(&p.pairing)
+    }
+}
+
+pub(super) fn tested(t: &Tested) -> Said {
+    let single = t.pairing.single;
+    let what = if single { "Holds" } else { "Same" };
+    let claim = format!("{what}{} in every scenario tried", but_known(&t.pairing));
+    Said {
+        basis: basis(t),
+        covered: Some(covered(t)),
+        strength: t.strength.as_ref().map(|found| strength(found, single, &t.versions[1])),
+        spreads: t.pairing.outputs.iter().zip(&t.spreads).map(|(pair, of)| spread(&pair.name, of)).collect(),
+        rules: rules::rules(&t.rules, &t.versions, None),
+        assumed: t.assumptions.clone(),
+        ..Said::new(VerdictKind::Tested, claim, " (tested, not proved)".to_string()).about(&t.pairing)
+    }
+}
+
+fn basis(t: &Tested) -> Vec<Term> {
+    let run = format!(
+        "{}{} in {}, {} among them: {} of machine time",
+        count(t.scans, "scan"),
+        if t.pairing.single { "" } else { " on each side" },
+        count(t.scenarios, "scenario"),
+        count(t.power_cycles, "power cycle"),
+        format_duration(Duration::from_millis(t.machine_time.millis()))
+    );
+    let drawn = format!("from seed {}; {} kept for what they covered", t.seed, count(t.kept as u64, "scenario"));
+    let mut out = vec![Term::new("run", run), Term::new("drawn", drawn)];
+    if t.wide > 0 {
+        out.push(Term::new("circuit", format!("{} more, 256 scenarios at a time", count(t.wide, "scan"))));
+    }
+    if let Some(why) = &t.no_circuit {
+        out.push(Term::new("circuit", format!("none: {why}")));
+    }
+    if t.faults > 0 {
+        let who = if t.pairing.single { "it stopped with a fault" } else { "both stopped with the same fault" };
+        out.push(Term::new("faults", format!("{who} in {}", count(t.faults, "scenario"))));
+    }
+    let never =
+        |name: &String| Term::new("unmoved", format!("output {name} never changed: nothing was learnt about it"));
+    out.extend(t.never_changed.iter().map(never));
+    out
+}
+
+fn strength(strength: &Strength, single: bool, version: &str) -> StrengthSaid {
+    let (caught, all, harmless) = (strength.caught(), strength.faults.len(), strength.harmless());
+    let rest = if harmless > 0 { format!("; {harmless} more are proved harmless") } else { String::new() };
+    let by = if single { "the rules find" } else { "the same effort finds" };
+    let line = |fault: &SeededFault| format!("{} in {}: {}", fault.kind.words(), fault.place, fault.text);
+    let holes = strength.survivors().count();
+    let more = holes.checked_sub(SHOWN).filter(|more| *more > 0).map(|more| format!("{more} more"));
+    let cells = |fault: &SeededFault| {
+        let found = match (fault.caught, fault.harmless) {
+            (true, _) => "yes",
+            (false, true) => "harmless, proved",
+            (false, false) => "no",
+        };
+        [fault.kind.words().to_string(), fault.place.clone(), fault.text.clone(), found.to_string()]
+    };
+    StrengthSaid {
+        sentence: format!("{by} {caught} of {all} faults seeded into {version}{rest}"),
+        faults: strength.faults.iter().map(cells).collect(),
+        missed: strength.survivors().take(SHOWN).map(line).chain(more).collect(),
+    }
+}
+
+fn spread(name: &str, spread: &Spread) -> SpreadSaid {
+    let bars: Vec<String> = spread.histogram.iter().map(ToString::to_string).collect();
+    let end = bars.iter().rposition(|b| b != "0").map_or(0, |n| n + 1);
+    SpreadSaid {
+        output: name.to_string(),
+        changes: spread.changes,
+        worst: format_duration(spread.worst),
+        bars: bars[..end].join(" "),
+    }
+}
