@@ -9,7 +9,7 @@ use honest_twin::model::Duration;
 use honest_twin::prove::{Means, prove, prove_certified};
 use honest_twin::recheck::recheck;
 use honest_twin::scan::{Controller, Power, ScanTime, Stimulus};
-use honest_twin::show;
+use honest_twin::show::{self, Dossier};
 use honest_twin::twin::script::{Script, play, read_table};
 use honest_twin::twin::{Effort, Law, Rule, Search, Twin, Verdict, Version, compare_twin};
 
@@ -149,19 +149,24 @@ fn a_rule_that_breaks_in_a_comparison_is_told_in_the_same_detail() {
         assert!(show::verdict(&verdict).contains("Rule never Duty AND Standby is broken by"), "{verdict:?}");
         assert_eq!(breach.values, [["Duty", "TRUE"], ["Standby", "TRUE"]].map(|v| v.map(String::from)));
         assert!(breach.causes.iter().any(|cause| cause.text.starts_with("Standby :=")), "{:?}", breach.causes);
+        // The page tells what each cause has read, as the text does.
+        let page = show::report(&twin, &verdict, &Dossier::default()).unwrap();
+        let reads = breach.causes.iter().find(|cause| !cause.reads.is_empty()).unwrap();
+        let [name, value] = &reads.reads[0];
+        assert!(page.contains(&format!("with {name} = {value}")), "{page}");
     }
 }
 
 /// What a cause has written is told as it was then, not as it is at the end of the scan.
 #[test]
 fn a_value_that_was_read_before_it_was_written_again_is_told_as_it_was_read() {
-    let text = "PROGRAM Doses VAR_INPUT Feed : BOOL; END_VAR VAR_OUTPUT Dose : INT; END_VAR VAR Activity : INT; END_VAR
-        IF Feed THEN Activity := 5; END_IF; Dose := Activity; Activity := 7; END_PROGRAM";
+    let text = "PROGRAM Doses VAR_INPUT Feed : BOOL; END_VAR VAR_OUTPUT Dose : INT; END_VAR VAR Step : INT; END_VAR
+        IF Feed THEN Step := 5; END_IF; Dose := Step; Step := 7; END_PROGRAM";
     let version = version("doses", text, Language::St);
     let verdict = compare_twin(&asked(&version, &[Rule::never("Dose = 5")]), &effort(), |_| {});
     let breach = verdict.rules()[0].breach.as_deref().unwrap();
-    let step = breach.causes.iter().find(|cause| cause.wrote[0] == "Activity").unwrap();
-    assert_eq!((step.wrote[1].as_str(), step.text.as_str()), ("5", "Activity := 5"), "{:?}", breach.causes);
+    let step = breach.causes.iter().find(|cause| cause.wrote[0] == "Step").unwrap();
+    assert_eq!((step.wrote[1].as_str(), step.text.as_str()), ("5", "Step := 5"), "{:?}", breach.causes);
 }
 
 #[test]

@@ -1,7 +1,7 @@
 //! `demo`: the whole job on the shipped hatchery.
 
 use super::compare::{coloured, with_progress};
-use crate::{Outcome, problems};
+use crate::{Outcome, files, problems};
 use honest_twin::check::{Checked, verify};
 use honest_twin::dialect::{self, Tags, read_project_tagged};
 use honest_twin::lang::{Language, read_project};
@@ -11,6 +11,7 @@ use honest_twin::source::{Diagnostics, Source};
 use honest_twin::translate::{Migration, Mode, migrate};
 use honest_twin::twin::{Effort, Twin, Verdict, Version};
 use owo_colors::OwoColorize;
+use std::path::Path;
 
 const OLD: &str = include_str!("../../../demo/filter_old.il");
 const TAGS: &str = include_str!("../../../demo/filter_tags.csv");
@@ -24,8 +25,7 @@ pub(crate) fn run(json: bool) -> Result<Outcome, String> {
     };
     let heading = |text: &str| say(&format!("\n{}\n\n", text.bold().underline()));
     let (from, to) = (library("octal-coil")?, library("iec")?);
-    let tags = Tags::read(TAGS, &from.sheet)
-        .map_err(|list| list.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n"))?;
+    let tags = Tags::read(TAGS, &from.sheet).map_err(|list| files::rows(Path::new("demo/filter_tags.csv"), &list))?;
     let files = vec![(Source::new("demo/filter_old.il", OLD), Language::Il)];
     let old = accepted(read_project_tagged(files, &from, &tags))?;
     heading("1. The old program: a list for a controller of the family octal-coil (demo/filter_old.il)");

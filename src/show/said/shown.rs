@@ -1,7 +1,7 @@
 //! The scenario that shows a difference or breaks a rule, its causes, and the scans around it.
 
 use super::reads;
-use crate::twin::{Breach, Cause, Difference, Hint, ScanRow};
+use crate::twin::{Breach, BreachRow, Cause, Difference, Hint, ScanRow};
 
 /// A scenario and why it does what it does.
 pub(in crate::show) struct Shown {
@@ -72,49 +72,45 @@ pub(super) fn breach(breach: &Breach) -> Shown {
     }
 }
 
-/// Columns worth showing, out of all that have a cell in each row.
-fn worth(columns: usize, rows: &[Vec<String>], matters: impl Fn(usize) -> bool) -> Vec<usize> {
-    let moves = |column: usize| rows.iter().any(|row| row[column] != rows[0][column]);
-    (0..columns).filter(|column| columns <= FEW || moves(*column) || matters(*column)).collect()
+/// Rows with a cell for each name, without the columns that tell nothing.
+fn traces(
+    title: &'static str,
+    names: Vec<&String>,
+    mut rows: Vec<TraceRow>,
+    matters: impl Fn(usize) -> bool,
+) -> Traces {
+    let moves = |column: usize| rows.iter().any(|row| row.cells[column] != rows[0].cells[column]);
+    let columns: Vec<usize> =
+        (0..names.len()).filter(|column| names.len() <= FEW || moves(*column) || matters(*column)).collect();
+    for row in &mut rows {
+        row.cells = columns.iter().map(|column| row.cells[*column].clone()).collect();
+    }
+    Traces { title, columns: columns.iter().map(|column| names[*column].clone()).collect(), rows }
 }
 
 fn both(d: &Difference) -> Traces {
     let inputs = d.pairing.inputs.len();
-    let names: Vec<&String> = d.pairing.inputs.iter().chain(&d.pairing.outputs).map(|pair| &pair.name).collect();
+    let names = d.pairing.inputs.iter().chain(&d.pairing.outputs).map(|pair| &pair.name).collect();
     let cell = |[left, right]: &[String; 2]| if left == right { left.clone() } else { format!("{left} | {right}") };
-    let cells = |row: &ScanRow| row.inputs.iter().cloned().chain(row.outputs.iter().map(cell)).collect::<Vec<_>>();
-    let rows: Vec<Vec<String>> = d.rows.iter().map(cells).collect();
-    let differs = |row: &ScanRow| row.outputs.iter().any(|[left, right]| left != right);
+    let row = |row: &ScanRow| TraceRow {
+        scan: row.scan.0,
+        at: row.at.0.milliseconds_text(),
+        cells: row.inputs.iter().cloned().chain(row.outputs.iter().map(cell)).collect(),
+        mark: if row.outputs.iter().any(|[left, right]| left != right) { "<- differs" } else { "" },
+    };
     let matters = |column: usize| {
         column.checked_sub(inputs).is_some_and(|o| d.rows.iter().any(|row| row.outputs[o][0] != row.outputs[o][1]))
     };
-    let columns = worth(names.len(), &rows, matters);
-    let pick = |cells: &Vec<String>| columns.iter().map(|column| cells[*column].clone()).collect();
-    Traces {
-        title: "Both traces, left | right",
-        columns: columns.iter().map(|column| names[*column].clone()).collect(),
-        rows: (d.rows.iter().zip(&rows))
-            .map(|(row, cells)| {
-                let mark = if differs(row) { "<- differs" } else { "" };
-                TraceRow { scan: row.scan.0, at: row.at.0.milliseconds_text(), cells: pick(cells), mark }
-            })
-            .collect(),
-    }
+    traces("Both traces, left | right", names, d.rows.iter().map(row).collect(), matters)
 }
 
 fn one(breach: &Breach) -> Traces {
-    let rows: Vec<Vec<String>> = breach.rows.iter().map(|row| row.values.clone()).collect();
+    let row = |row: &BreachRow| TraceRow {
+        scan: row.scan.0,
+        at: row.at.0.milliseconds_text(),
+        cells: row.values.clone(),
+        mark: if row.scan == breach.scan { "<- broken" } else { "" },
+    };
     let is_read = |column: usize| breach.values.iter().any(|[name, _]| *name == breach.names[column]);
-    let columns = worth(breach.names.len(), &rows, is_read);
-    Traces {
-        title: "The trace",
-        columns: columns.iter().map(|column| breach.names[*column].clone()).collect(),
-        rows: (breach.rows.iter())
-            .map(|row| {
-                let mark = if row.scan == breach.scan { "<- broken" } else { "" };
-                let cells = columns.iter().map(|column| row.values[*column].clone()).collect();
-                TraceRow { scan: row.scan.0, at: row.at.0.milliseconds_text(), cells, mark }
-            })
-            .collect(),
-    }
+    traces("The trace", breach.names.iter().collect(), breach.rows.iter().map(row).collect(), is_read)
 }
