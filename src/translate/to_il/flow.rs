@@ -5,7 +5,7 @@ use super::{ListWriter, LoopLabels};
 use crate::check::typed::{TStmtKind, Ty};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
-    CaseBranch, CaseLabel, Expr, ExprKind, ForHead, Instr, InstrKind, Notes, Operand, Stmt, TypeSpec, When,
+    CaseBranch, CaseLabel, Expr, ExprKind, ForHead, Instr, InstrKind, Notes, Operand, Stmt, StmtKind, TypeSpec, When,
 };
 use crate::source::Span;
 use crate::translate::literals::{is_simple, number};
@@ -23,6 +23,14 @@ impl ListWriter<'_> {
     }
 
     pub(super) fn conditional(&mut self, branches: &[(Expr, Vec<Stmt>)], otherwise: Option<&[Stmt]>, span: Span) {
+        // Where the first branch does nothing it is the other that is jumped over.
+        if let ([(condition, then)], Some(rest)) = (branches, otherwise)
+            && then.iter().all(|s| s.kind == StmtKind::Empty && s.notes == Notes::default())
+        {
+            let not = ExprKind::Unary(UnaryOp::Not, Box::new(condition.clone()));
+            let opposite = Expr { kind: not, span: condition.span };
+            return self.conditional(&[(opposite, rest.to_vec())], None, span);
+        }
         let end = self.namer.fresh("EndIf");
         self.branches(branches.len(), otherwise, [&end, "Else"], span, |writer, index, next| {
             let (condition, body) = &branches[index];

@@ -268,6 +268,8 @@ impl CurrentReader<'_> {
                 .is_some_and(|c| targets.iter().filter_map(|t| root(t)).any(|r| mentions(&c.expr, r)));
         if clobbered {
             self.keep("the current result is used again after something it was computed from has changed");
+        } else if needed && self.current.as_ref().is_some_and(|c| size(&c.expr) > WORTH_A_VARIABLE) {
+            self.keep("a long current result is used more than once");
         }
         let condition = self.value();
         let mut body = Vec::new();

@@ -1,6 +1,7 @@
-//! The last touch: ELSE with one IF in it is ELSIF, and a chain that asks for values of one variable is a CASE.
+//! The last touch: ELSE with one IF in it is ELSIF, a chain that asks for values of one variable is a CASE, and an IF that does
+//! nothing is left out.
 
-use super::simplify::mentions;
+use super::simplify::{may_fault, mentions};
 use crate::check::typed::Ty;
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
@@ -12,10 +13,22 @@ pub(super) fn list(list: Vec<Stmt>, context: &Context<'_>) -> Vec<Stmt> {
     let mut out: Vec<Stmt> = Vec::new();
     for stmt in list {
         let stmt = statement(stmt, context);
+        if does_nothing(&stmt) {
+            continue;
+        }
         out.push(stmt);
         gather_inputs(&mut out, context);
     }
     out
+}
+
+/// An IF whose branches are empty, whose conditions cannot stop the scan, and that carries no comment.
+fn does_nothing(stmt: &Stmt) -> bool {
+    let StmtKind::If(branches, None) = &stmt.kind else { return false };
+    let notes = &stmt.notes;
+    notes.leading.is_empty()
+        && notes.trailing.is_empty()
+        && branches.iter().all(|(condition, body)| body.is_empty() && !may_fault(condition))
 }
 
 /// `T.IN := a; T.PT := b; T();` is `T(IN := a, PT := b);`, as long as `a` and `b` do not look at `T`.
