@@ -38,6 +38,11 @@ impl Env<'_> {
             let message =
                 format!("`{}` is a variable and has no value when called; read one of its outputs", name.text);
             self.error(codes::TYPE, call.span, message);
+        } else if self.unit_names.contains_key(&key(&name.text)) {
+            self.problems.push(
+                Diagnostic::error(codes::TYPE, name.span, format!("`{}` is a block, and has no value", name.text))
+                    .help("declare an instance of it; the instance is called, and its outputs are read"),
+            );
         } else {
             let units: Vec<String> =
                 self.units.iter().filter(|u| u.kind == UnitKind::Function).map(|u| u.name.clone()).collect();

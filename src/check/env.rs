@@ -1,11 +1,10 @@
 //! What names stand for: units, types, globals, variables; collected first, so that order does not matter.
 
 use super::typed::{Code, EdgeVars, EnumDef, Origin, Place, Root, StructDef, TInit, TUnit, Ty, UnitId, Var};
-use super::{Guessed, RunProgram, address_type, is_program};
+use super::{Guessed, address_type};
 use crate::model::sheet::Library;
 use crate::model::{
-    Arg, Configuration, Edge, Elem, Item, LiteralValue, Name, Project, Retain, Section, TypeDecl, Unit, UnitKind,
-    VarDecl, VarSection,
+    Arg, Edge, Elem, Item, Name, Project, Retain, Section, TypeDecl, Unit, UnitKind, VarDecl, VarSection,
 };
 use crate::source::{Code as ProblemCode, Diagnostic, Span, codes};
 use std::collections::{HashMap, HashSet};
@@ -249,10 +248,7 @@ impl<'p> Env<'p> {
             for mut var in self.section_vars(Some(index), section) {
                 if section.section == Section::External {
                     var.global = self.global_names.get(&key(&var.name)).copied();
-                    if var.global.is_none() {
-                        let message = format!("`{}` is external, but no VAR_GLOBAL declares it", var.name);
-                        self.error(codes::UNKNOWN_NAME, var.span, message);
-                    }
+                    self.external(&var);
                 }
                 self.add_var(index, var);
             }
@@ -261,6 +257,22 @@ impl<'p> Env<'p> {
                     self.edge_inputs(index, decl, section.section, kind);
                 }
             }
+        }
+    }
+
+    /// A name that is declared elsewhere is declared there, and of the same type.
+    fn external(&mut self, var: &Var) {
+        let Some(global) = var.global.map(|at| &self.globals[at as usize]) else {
+            let message = format!("`{}` is external, but no VAR_GLOBAL declares it", var.name);
+            self.error(codes::UNKNOWN_NAME, var.span, message);
+            return;
+        };
+        let unknown = |ty: &Ty| matches!(ty, Ty::Unknown(_));
+        if global.ty != var.ty && !unknown(&global.ty) && !unknown(&var.ty) {
+            let (here, there) = (self.show(&var.ty), self.show(&global.ty));
+            let first = global.span;
+            let message = format!("`{}` is {here} here, but {there} where VAR_GLOBAL declares it", var.name);
+            self.problems.push(Diagnostic::error(codes::TYPE, var.span, message).related(first, "declared here"));
         }
     }
 
@@ -366,55 +378,6 @@ impl<'p> Env<'p> {
                 crate::model::Body::Ladder(list) | crate::model::Body::Blocks(list) => Code::List(self.networks(list)),
             };
         }
-    }
-
-    /// The programs that run: those of the configuration, or all there are.
-    pub(super) fn programs(&mut self, project: &'p Project) -> Vec<RunProgram> {
-        let configurations: Vec<&Configuration> =
-            project.items.iter().filter_map(|i| if let Item::Configuration(c) = i { Some(c) } else { None }).collect();
-        if let Some(second) = configurations.get(1) {
-            self.error(codes::UNSUPPORTED, second.name.span, "more than one configuration is not supported");
-        }
-        let Some(configuration) = configurations.first() else {
-            return self
-                .units
-                .iter()
-                .enumerate()
-                .filter(|(_, u)| is_program(u))
-                .map(|(i, u)| RunProgram { instance: u.name.clone(), unit: UnitId(i as u32), interval: 0 })
-                .collect();
-        };
-        let mut out = Vec::new();
-        for program in &configuration.programs {
-            let unit = self.unit_names.get(&key(&program.unit.text)).copied();
-            let Some(unit) = unit.filter(|u| is_program(&self.units[u.0 as usize])) else {
-                let message = format!("there is no program `{}`", program.unit.text);
-                self.error(codes::UNKNOWN_NAME, program.unit.span, message);
-                continue;
-            };
-            let interval = program.task.as_ref().map_or(0, |task| self.interval(configuration, task));
-            out.push(RunProgram { instance: program.name.text.clone(), unit, interval });
-        }
-        out
-    }
-
-    fn interval(&mut self, configuration: &Configuration, task: &Name) -> i64 {
-        let Some(decl) = configuration.tasks.iter().find(|t| t.name == *task) else {
-            self.error(codes::UNKNOWN_NAME, task.span, format!("there is no task `{}`", task.text));
-            return 0;
-        };
-        for (name, value) in &decl.args {
-            if name.text.eq_ignore_ascii_case("SINGLE") {
-                self.error(codes::UNSUPPORTED, name.span, "a task that waits for an event (SINGLE) is not supported");
-            }
-            if name.text.eq_ignore_ascii_case("INTERVAL")
-                && let crate::model::ExprKind::Literal(l) = &value.kind
-                && let LiteralValue::Time(nanos, _) = l.value
-            {
-                return nanos.max(0);
-            }
-        }
-        0
     }
 
     /// The variable a name stands for here, if it is one.
@@ -592,7 +555,8 @@ pub(super) fn closest<'a>(name: &str, candidates: impl Iterator<Item = &'a str>)
         // What differs more in length than it may in all is not looked at.
         .filter(|c| c.len().abs_diff(name.len()) <= 4 * most(c))
         .map(|c| (strsim::damerau_levenshtein(&lower, &c.to_lowercase()), c))
-        .filter(|(distance, c)| *distance <= most(c))
+        // Two names of one letter have nothing in common.
+        .filter(|(distance, c)| *distance <= most(c) && *distance < c.len().min(name.len()).max(1))
         .min_by_key(|(distance, _)| *distance)
         .map(|(_, c)| c.to_string())
 }

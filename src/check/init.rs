@@ -79,6 +79,7 @@ impl Env<'_> {
     pub(super) fn no_field<'a>(&mut self, name: &crate::model::Name, known: impl Iterator<Item = &'a str> + Clone) {
         let help = match super::env::closest(&name.text, known.clone()) {
             Some(other) => format!("did you mean `{other}`?"),
+            None if known.clone().next().is_none() => "nothing of it is seen from outside".to_string(),
             None => format!("it has {}", known.collect::<Vec<_>>().join(", ")),
         };
         self.problems.push(

@@ -18,6 +18,7 @@ mod reach;
 mod recursion;
 mod resets;
 mod stmt;
+mod tasks;
 pub(crate) mod typed;
 mod types;
 pub(crate) mod walk;

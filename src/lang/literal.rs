@@ -28,6 +28,9 @@ pub(super) fn read(cursor: &mut Cursor<'_>) -> Read<Literal> {
     let token = cursor.token();
     let text = cursor.slice(token.span);
     let value = match token.kind {
+        Tok::Int | Tok::Based | Tok::Real if loose_underscore(text) => {
+            Err("an underscore stands between two digits".to_string())
+        }
         Tok::Int => integer(text, 10),
         Tok::Based => based(text),
         Tok::Real => real(text),
@@ -69,6 +72,15 @@ fn sign(negative: bool, value: LiteralValue) -> LiteralValue {
 }
 
 type Value = Result<LiteralValue, String>;
+
+/// An underscore with no digit on one of its sides.
+fn loose_underscore(number: &str) -> bool {
+    number.split('_').count() > 1
+        && number.split('_').any(|part| {
+            let digit = |c: Option<char>| c.is_some_and(|c| c.is_ascii_alphanumeric());
+            !digit(part.chars().next()) || !digit(part.chars().last())
+        })
+}
 
 fn integer(text: &str, radix: u32) -> Value {
     let digits: String = text.chars().filter(|c| *c != '_').collect();

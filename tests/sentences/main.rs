@@ -1,11 +1,18 @@
 //! What is said of mistakes, a row for each: where, with which code, in which words, and what would do.
 #![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
+mod dialects;
+mod documents;
 mod drawings;
+mod expressions;
 mod files;
+mod lists;
+mod networks;
 mod statements;
+mod units;
 
 use honest_twin::check::verify;
+use honest_twin::dialect::{LIBRARIES, library, read_library, read_project_in};
 use honest_twin::lang::{Form, Language, read_project};
 use honest_twin::source::{Severity, Source};
 
@@ -49,14 +56,16 @@ fn said(row: &Row) -> Vec<String> {
     let source = Source::new("hatchery", row.text.clone());
     let (project, read) = read_project(vec![(source.clone(), row.form)]);
     let all = verify(project, read).1;
-    let line = |p: &honest_twin::source::Diagnostic| {
-        let at = source.line_column(p.span.start);
-        let kind = if p.severity == Severity::Error { "error" } else { "warning" };
-        let more: String = p.related.iter().map(|(_, why)| format!(" / {why}")).collect();
-        let help = p.help.as_ref().map_or(String::new(), |help| format!(" | {help}"));
-        format!("{}:{} {kind} {}: {}{more}{help}", at.line, at.column, p.code.0, p.message)
-    };
-    all.0.iter().map(line).collect()
+    all.0.iter().map(|problem| told(&source, problem)).collect()
+}
+
+/// A problem in one line.
+fn told(source: &Source, p: &honest_twin::source::Diagnostic) -> String {
+    let at = source.line_column(p.span.start);
+    let kind = if p.severity == Severity::Error { "error" } else { "warning" };
+    let more: String = p.related.iter().map(|(_, why)| format!(" / {why}")).collect();
+    let help = p.help.as_ref().map_or(String::new(), |help| format!(" | {help}"));
+    format!("{}:{} {kind} {}: {}{more}{help}", at.line, at.column, p.code.0, p.message)
 }
 
 fn hold(rows: &[Row]) {
@@ -88,4 +97,96 @@ fn depth_has_a_bound() {
         statements("n : INT;", &deep, &["3:105 error R05: nested more than 100 deep"]),
         statements("n : INT;", &long, &["3:207 error R05: too many fields and indices behind one name"]),
     ]);
+}
+
+/// Variables, a body, and what is said of it.
+type Body = (&'static str, &'static str, &'static [&'static str]);
+/// A file, and what is said of it.
+type Text = (&'static str, &'static [&'static str]);
+
+/// Holds a table to what it says; what differs is printed, all of it.
+fn hold_table(name: &str, rows: impl Iterator<Item = Row>) {
+    hold_found(name, rows.map(|row| (said(&row), row.said)));
+}
+
+fn hold_found(name: &str, rows: impl Iterator<Item = (Vec<String>, &'static [&'static str])>) {
+    let mut wrong = 0;
+    for (number, (found, expected)) in rows.enumerate() {
+        if found != expected {
+            wrong += 1;
+            let lines: String = found.iter().map(|line| format!("{line}\n")).collect();
+            println!("<<<{name} {number}\n{lines}>>>");
+        }
+    }
+    assert_eq!(wrong, 0, "rows of {name}");
+}
+
+fn bodies(language: Language, table: &'static [Body]) -> impl Iterator<Item = Row> {
+    table.iter().map(move |(variables, body, said)| program(language, variables, body, said))
+}
+
+#[test]
+fn expressions() {
+    hold_table("ST", bodies(Language::St, expressions::ST));
+}
+
+#[test]
+fn lists() {
+    hold_table("IL", bodies(Language::Il, lists::IL));
+}
+
+#[test]
+fn units() {
+    hold_table("FILES", units::FILES.iter().map(|(text, said)| file(text, said)));
+}
+
+#[test]
+fn networks() {
+    hold_table("LD", bodies(Language::Ld, networks::LD));
+    hold_table("FBD", bodies(Language::Fbd, networks::FBD));
+}
+
+/// A document with these units.
+fn paper(units: &str) -> String {
+    format!(
+        "<?xml version=\"1.0\" encoding=\"utf-8\"?>\n<project xmlns=\"http://www.plcopen.org/xml/tc6_0201\">\n\
+         <types><dataTypes/><pous>\n{units}\n</pous></types>\n</project>\n"
+    )
+}
+
+#[test]
+fn documents() {
+    let program = |interface: &str, body: &str| {
+        let ports = "<inputVars><variable name=\"a\"><type><BOOL/></type></variable></inputVars>\
+                     <outputVars><variable name=\"o\"><type><BOOL/></type></variable></outputVars>";
+        paper(&format!(
+            "<pou name=\"P\" pouType=\"program\"><interface>{ports}{interface}</interface>\n<body>{body}</body></pou>"
+        ))
+    };
+    let docs = documents::DOCS.iter().map(|(interface, body, said)| document(&program(interface, body), said));
+    hold_table("DOCS", docs);
+    hold_table("POUS", documents::POUS.iter().map(|(units, said)| document(&paper(units), said)));
+}
+
+#[test]
+fn dialects() {
+    let rows = dialects::DIALECT.iter().map(|(family, language, text, said)| {
+        let source = Source::new("hatchery", *text);
+        let (project, read) = read_project_in(vec![(source.clone(), *language)], &library(family).unwrap());
+        (verify(project, read).1.0.iter().map(|p| told(&source, p)).collect(), *said)
+    });
+    hold_found("DIALECT", rows);
+}
+
+#[test]
+fn sheets() {
+    let shipped = LIBRARIES.iter().find(|l| l.name == "octal-coil").unwrap();
+    let rows = dialects::SHEET.iter().map(|(from, to, said)| {
+        assert!(shipped.sheet.contains(from), "{from}");
+        let sheet = Source::new("mine.toml", shipped.sheet.replacen(from, to, 1));
+        let problems = read_library(&sheet, &Source::new("mine.st", shipped.blocks)).expect_err(to);
+        // Places are lines of the sheet; what stands above the change keeps them.
+        (problems.0.iter().map(|p| told(&sheet, p)).collect(), *said)
+    });
+    hold_found("SHEET", rows);
 }

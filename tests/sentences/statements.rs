@@ -118,7 +118,7 @@ pub(super) fn rows() -> Vec<Row> {
         ),
         statements("Name : STRING; Low : BOOL;", "Low := NOT Name;", &["3:8 error C04: `NOT` does not take STRING"]),
         statements("n : UINT;", "n := -n;", &["3:6 error C04: `-` does not take UINT"]),
-        statements("n : INT;", "n := m;", &["3:6 error C01: unknown name `m` | did you mean `n`?"]),
+        statements("Flow : INT;", "Flow := Flwo;", &["3:9 error C01: unknown name `Flwo` | did you mean `Flow`?"]),
         statements(
             "Counter : INT;",
             "Countr := 1;",

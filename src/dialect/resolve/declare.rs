@@ -26,6 +26,7 @@ impl Resolver<'_> {
                         let message =
                             "addresses that survive the power and others need VAR_GLOBAL sections of their own";
                         self.error(codes::ADDRESS, section.span, message);
+                        section.vars = sections.into_iter().flat_map(|s| s.vars).collect();
                     }
                     continue;
                 }
@@ -120,7 +121,10 @@ impl Resolver<'_> {
                 return false;
             };
             keeps = self.device(device).retained;
-            self.settle(decl, device, address.span);
+            if !self.settle(decl, device, address.span) {
+                decl.address = None;
+                return keeps;
+            }
         }
         if !keeps && section.retain == Retain::Retain {
             let message =
@@ -136,16 +140,17 @@ impl Resolver<'_> {
     }
 
     /// A declared device must be what its number is; what the number settles becomes initial values.
-    fn settle(&mut self, decl: &mut VarDecl, device: usize, span: Span) {
+    fn settle(&mut self, decl: &mut VarDecl, device: usize, span: Span) -> bool {
         let of = self.device(device);
         if self.kind_of(&decl.spec) == Holding::Other || !matches!(&decl.spec, TypeSpec::Named(n) if n.is(&of.block)) {
             let message = format!("this number is {}: its type is `{}`", of.kind.a_word(), of.block);
             self.error(codes::ADDRESS, span, message);
-            return;
+            return false;
         }
         if decl.init.is_none() {
             decl.init = settings(of, span);
         }
+        true
     }
 
     /// Declares what is used without a declaration: in the program, where there is one, or for all. A point belongs to the

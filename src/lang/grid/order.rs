@@ -75,6 +75,15 @@ fn check_feeds(drafts: &[Draft], style: Style, problems: &mut Vec<Diagnostic>) {
             ));
         }
     }
+    // Where a part could not be read it may have been that which takes the value.
+    let all_read = problems.is_empty() && found.is_empty();
+    for draft in drafts.iter().filter(|_| all_read) {
+        if let ElementKind::Source { to, .. } = &draft.kind
+            && !taken.contains_key(to)
+        {
+            found.push((draft.span, "nothing takes this value"));
+        }
+    }
     for (span, message) in found {
         problems.push(Diagnostic::error(codes::DRAWING, span, message));
     }
