@@ -105,7 +105,7 @@ fn seeded_faults_are_found_or_proved_harmless() {
         let verdict = compare_twin(&twin, &Effort { scenarios: 600, faults: 60, ..Effort::default() }, |_| {});
         let Verdict::Tested(mut tested) = verdict else { panic!("{path}: {}", show::verdict(&verdict)) };
         let strength = tested.strength.as_mut().unwrap();
-        prove_harmless(&twin, strength, &Means::default());
+        prove_harmless(&twin, strength, &Means::default(), |_| {});
         assert!(strength.harmless() >= harmless && strength.survivors().count() == 0, "{path}: {strength:#?}");
     }
 }

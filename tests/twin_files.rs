@@ -267,7 +267,7 @@ fn what_is_written_is_read_again() {
          [[known]]\nwhy = \"seen\"\nwhen = \"Door\"\noutputs = [\"Sum\"]\n[effort]\nscenarios = 150\nscans = 20000\nseed = 3\nfaults = 0",
     );
     let file = TwinFile::read(&text).unwrap();
-    let effort = file.effort(&Effort::default());
+    let effort = file.effort(&Effort::default()).unwrap();
     let twin =
         file.twin([&left, &right], [0, 1], [None, None], None).unwrap().with_rules(file.rules().unwrap()).unwrap();
     let sources =
@@ -276,8 +276,8 @@ fn what_is_written_is_read_again() {
     let again = TwinFile::read(&written).unwrap_or_else(|e| panic!("{e}\n{written}"));
     let back =
         again.twin([&left, &right], [0, 1], [None, None], None).unwrap().with_rules(again.rules().unwrap()).unwrap();
-    assert_eq!(write(&back, &[&sources[0], &sources[1]], &[], &again.effort(&Effort::default())), written);
-    assert_eq!(again.effort(&Effort::default()).seed, 3);
+    assert_eq!(write(&back, &[&sources[0], &sources[1]], &[], &again.effort(&Effort::default()).unwrap()), written);
+    assert_eq!(again.effort(&Effort::default()).unwrap().seed, 3);
     assert_eq!(back.pairing.outputs()[0].tolerance, Tolerance::Within(honest_twin::model::Duration::from_millis(40)));
     let verdicts = [&twin, &back].map(|twin| show::verdict(&compare_twin(twin, &effort, |_| {})));
     assert_eq!(verdicts[0], verdicts[1]);

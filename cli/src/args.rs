@@ -4,7 +4,7 @@ use clap::{Args, Parser, Subcommand};
 use honest_twin::lang::{DurationError, LANGUAGES, Language};
 use honest_twin::model::Duration;
 use honest_twin::scan::ScanTime;
-use honest_twin::twin::TimeError;
+use honest_twin::twin::{Effort, TimeError};
 use std::path::PathBuf;
 
 /// Move PLC logic between the IEC 61131-3 languages, and show that the versions behave the same.
@@ -202,15 +202,22 @@ pub(crate) struct Compare {
     /// Scenarios to play first, with what they expect: scenarios, sequence tables, stimuli, traces (.csv), waves (.vcd).
     #[arg(long)]
     pub(crate) scenario: Vec<PathBuf>,
-    /// How many scenarios to try.
-    #[arg(long, default_value_t = 4_000)]
-    pub(crate) scenarios: u64,
-    /// Begin no new scenario after this many scans.
-    #[arg(long, default_value_t = 10_000_000)]
-    pub(crate) scans: u64,
+    /// How much to try: quick, default (some 20 seconds on two cores, however large the versions are), deep (thirty times as
+    /// much), or so many times the default. The same effort tries the same on every machine.
+    #[arg(long, default_value = "default", value_parser = effort)]
+    pub(crate) effort: Box<Effort>,
+    /// How many scenarios to try, in place of what the effort says.
+    #[arg(long)]
+    pub(crate) scenarios: Option<u64>,
+    /// Begin no new scenario after this many scans, in place of what the effort says.
+    #[arg(long)]
+    pub(crate) scans: Option<u64>,
     /// How many faults to seed into the second version, to see whether the same scenarios would have found them.
-    #[arg(long, default_value_t = 24)]
+    #[arg(long, default_value_t = 64)]
     pub(crate) faults: usize,
+    /// End after this time, with a verdict on what was tried until then: 30s, 5m.
+    #[arg(long, value_parser = duration)]
+    pub(crate) time_limit: Option<Duration>,
     /// Try only part K of N of the scenarios: K/N, from 1/N to N/N. `merge` joins the parts.
     #[arg(long, value_parser = shard, requires = "state", default_value = "1/1", hide_default_value = true)]
     pub(crate) shard: (u64, u64),
@@ -357,6 +364,12 @@ fn language(text: &str) -> Result<Language, String> {
     found.ok_or_else(|| {
         let known: Vec<&str> = LANGUAGES.iter().map(|l| l.ending()).collect();
         format!("the languages are {}", known.join(", "))
+    })
+}
+
+fn effort(text: &str) -> Result<Box<Effort>, String> {
+    Effort::named(text).map(Box::new).ok_or_else(|| {
+        "an effort is quick, default, deep, or so many times the default, from 0.01 to 10000".to_string()
     })
 }
 

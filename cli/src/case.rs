@@ -29,12 +29,12 @@ impl<'a> From<&'a Compare> for Wish<'a> {
             right_scan: args.right_scan.as_ref(),
             scenarios: &args.scenario,
             effort: Effort {
-                scenarios: args.scenarios,
-                scans: args.scans,
+                scenarios: args.scenarios.unwrap_or(args.effort.scenarios),
+                scans: args.scans.unwrap_or(args.effort.scans),
                 seed: args.held.seed,
                 faults: args.faults,
                 shard: args.shard,
-                ..Effort::default()
+                ..*args.effort.clone()
             },
         }
     }
@@ -188,7 +188,7 @@ impl Case {
             title,
             versions,
             sources,
-            effort: Effort { shard: wish.effort.shard, ..file.effort(&wish.effort) },
+            effort: file.effort(&wish.effort).map_err(|e| place(e.to_string()))?,
             map,
             rules: file.rules().map_err(|e| place(e.to_string()))?,
             scenarios: file.scenarios.iter().map(|s| base.join(s)).collect(),

@@ -27,8 +27,8 @@ mod system;
 
 use crate::circuit::Bit;
 use crate::twin::{
-    self, Difference, Effort, Halt, Proved, RuleResult, Stimuli, Strength, Twin, Verdict, describe_pair, faulty,
-    searched, without_rules,
+    self, Activity, Difference, Effort, Halt, Progress, Proved, RuleResult, Stimuli, Strength, Twin, Verdict,
+    describe_pair, faulty, searched, without_rules,
 };
 pub use certificate::Certificate;
 use forward::forward;
@@ -177,14 +177,25 @@ fn first_effort(twin: &Twin<'_>, all: &Effort) -> Effort {
     Effort { scenarios, scans: scans.min(all.scans), faults: 0, ..all.clone() }
 }
 
+/// Operations of all faulty versions together that are put before the prover.
+const MOST_HARMLESS: usize = 40_000;
+
 /// Proves of seeded faults that were not found that they make no difference, where that can be proved.
 ///
-/// Of one version by itself nothing is proved harmless: what breaks no rule may still be a fault.
-pub fn prove_harmless(twin: &Twin<'_>, strength: &mut Strength, means: &Means) {
+/// Of one version by itself nothing is proved harmless: what breaks no rule may still be a fault. Of a large program only the
+/// first few are put before the prover; the others stay open.
+pub fn prove_harmless(twin: &Twin<'_>, strength: &mut Strength, means: &Means, mut progress: impl FnMut(Progress)) {
     if twin.is_single() {
         return;
     }
-    for fault in strength.faults.iter_mut().filter(|f| !f.caught) {
+    let size = twin.right.machine().operations().max(1);
+    let worth = MOST_HARMLESS / size;
+    let of = strength.faults.iter().filter(|f| !f.caught).count().min(worth) as u64;
+    for (fault, done) in strength.faults.iter_mut().filter(|f| !f.caught).take(worth).zip(0..) {
+        progress(Progress { step: Activity::Harmless, done, of });
+        if twin.halt.has_rung() {
+            return;
+        }
         let Some(right) = faulty(twin, fault) else { continue };
         fault.harmless = attempt(&without_rules(twin, &right), means, &[], &mut |_| true).is_ok();
     }
@@ -271,7 +282,7 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
         return Err(disagreement(&what));
     }
     let parts = system.parts();
-    let stage = Progress { go_on: Mutex::new(go_on), halt: twin.halt.clone(), done: AtomicUsize::new(0) };
+    let stage = Reporter { go_on: Mutex::new(go_on), halt: twin.halt.clone(), done: AtomicUsize::new(0) };
     let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
     let each = parts.into_par_iter().map(|part| {
         let found = prove_part(&part.system, part.states(&states), &budget, &stage);
@@ -297,14 +308,14 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
 }
 
 /// How far all parts are.
-struct Progress<'g, 'f> {
+struct Reporter<'g, 'f> {
     go_on: Mutex<&'g mut GoOn<'f>>,
     halt: Halt,
     /// Goals that are proved.
     done: AtomicUsize,
 }
 
-impl Progress<'_, '_> {
+impl Reporter<'_, '_> {
     fn tell(&self, stage: Stage) -> bool {
         // A caller that panicked is told no more.
         let goes_on = !self.halt.has_rung() && self.go_on.lock().is_ok_and(|mut go_on| go_on(stage));
@@ -323,7 +334,7 @@ fn prove_part(
     system: &System,
     states: Vec<Vec<u64>>,
     budget: &Budget,
-    progress: &Progress<'_, '_>,
+    progress: &Reporter<'_, '_>,
 ) -> Option<(Induction, Open)> {
     // Bits that are the same are soon found, and mostly enough; other facts take longer.
     let mut last = None;

@@ -68,6 +68,7 @@ pub(super) fn outset(twin: &Twin<'_>, provisos: &[Proviso]) -> Outset {
         apart,
         most: most(provisos),
         one_change: said.one_change,
+        selectors: Vec::new(),
     }
 }
 

@@ -43,8 +43,11 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
         files::write(path, file::write(&twin, &versions, &case.scenario_files(path), &case.effort))?;
     }
     let given = case.play(&mut twin)?;
+    if let Some(limit) = args.time_limit {
+        ring_after(&twin, limit);
+    }
     let (verdict, took) = match &args.state {
-        Some(path) => (kept(path, args, &twin, &case.effort)?, None),
+        Some(path) => (kept(path, &twin, &case.effort)?, None),
         None => {
             let (verdict, took) = timed(&twin, &case.effort);
             (verdict, Some(took))
@@ -147,7 +150,7 @@ fn read_kept(path: &Path) -> Result<Kept, String> {
 }
 
 /// A search whose state is on disk: written every second or so, and gone on from if it is there.
-fn kept(path: &Path, args: &Compare, twin: &Twin<'_>, effort: &Effort) -> Result<Verdict, String> {
+fn kept(path: &Path, twin: &Twin<'_>, effort: &Effort) -> Result<Verdict, String> {
     let of = texts(twin);
     let mut search = if path.exists() {
         let kept = read_kept(path)?;
@@ -158,7 +161,7 @@ fn kept(path: &Path, args: &Compare, twin: &Twin<'_>, effort: &Effort) -> Result
     } else {
         Search::new(twin, effort)
     };
-    let bar = ProgressBar::new(args.scenarios);
+    let bar = ProgressBar::new(effort.scenarios);
     let mut written = Instant::now();
     let write = |search: &Search<'_>, finished: bool| -> Result<(), String> {
         let call = std::env::args().collect();
@@ -223,12 +226,24 @@ pub(crate) fn merge(args: &Merge, json: bool) -> Result<Outcome, String> {
 
 /// With each seeded fault that was not found proved harmless, where that can be proved.
 fn settled(twin: &Twin<'_>, mut verdict: Verdict) -> Verdict {
+    let bar = ProgressBar::new(0);
     if let Verdict::Tested(tested) = &mut verdict
         && let Some(strength) = &mut tested.strength
     {
-        prove_harmless(twin, strength, &Means::default());
+        prove_harmless(twin, strength, &Means::default(), |p| show_progress(&bar, p));
     }
+    bar.finish_and_clear();
     verdict
+}
+
+/// Ends what goes on with a twin after a time.
+pub(crate) fn ring_after(twin: &Twin<'_>, limit: honest_twin::model::Duration) {
+    let halt = twin.halt.clone();
+    let limit = Duration::from_nanos(limit.nanos().max(0) as u64);
+    std::thread::spawn(move || {
+        std::thread::sleep(limit);
+        halt.ring();
+    });
 }
 
 /// Compares with a progress bar, which is seen on a terminal only.
@@ -242,7 +257,7 @@ fn timed(twin: &Twin<'_>, effort: &Effort) -> (Verdict, Duration) {
     let begun = Instant::now();
     let mut scenarios = None;
     let verdict = compare_twin(twin, effort, |p| {
-        if p.step == Activity::Faults {
+        if p.step != Activity::Scenarios {
             scenarios.get_or_insert_with(|| begun.elapsed());
         }
         show_progress(&bar, p);
@@ -255,6 +270,7 @@ fn show_progress(bar: &ProgressBar, progress: Progress) {
     let words = match progress.step {
         Activity::Scenarios => "  {bar:40} {pos} of {len} scenarios",
         Activity::Faults => "  {bar:40} {pos} of {len} seeded faults",
+        Activity::Harmless => "  {bar:40} {pos} of {len} faults put before the prover",
     };
     if bar.length() != Some(progress.of) || bar.position() == 0 || progress.done < bar.position() {
         bar.set_style(ProgressStyle::with_template(words).unwrap_or_else(|_| ProgressStyle::default_bar()));

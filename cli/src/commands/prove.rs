@@ -1,6 +1,6 @@
 //! `prove`: two versions the same for every input sequence, or a scenario in which they differ.
 
-use super::compare::{coloured, outcome, save_stimulus};
+use super::compare::{coloured, outcome, ring_after, save_stimulus};
 use crate::args::Prove;
 use crate::case::{Case, Given};
 use crate::evidence::{self, Wanted};
@@ -29,11 +29,7 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
     let limit = Duration::from_nanos(args.time_limit.nanos().max(0) as u64);
     let means = Means { effort: Effort { faults: 0, ..case.effort.clone() }, ..Means::default() };
     // What takes long by itself looks at the clock too.
-    let halt = twin.halt.clone();
-    std::thread::spawn(move || {
-        std::thread::sleep(limit);
-        halt.ring();
-    });
+    ring_after(&twin, args.time_limit);
     let (verdict, certificate) = prove_certified(&twin, &means, |stage| {
         bar.set_message(match stage {
             Stage::Searching => "looking for a difference".to_string(),

@@ -3,7 +3,7 @@
 use super::coverage::{SHOWN, covered};
 use super::{FOR_EVERY, Said, SpreadSaid, StrengthSaid, Term, VerdictKind, but_known, count, rules};
 use crate::model::{Duration, format_duration};
-use crate::twin::{Proved, SeededFault, Spread, Strength, Tested, Tolerance};
+use crate::twin::{Ended, Proved, SeededFault, Spread, Strength, Tested, Tolerance};
 
 pub(super) fn proved(p: &Proved) -> Said {
     let single = p.pairing.single;
@@ -57,7 +57,13 @@ fn basis(t: &Tested) -> Vec<Term> {
         format_duration(Duration::from_millis(t.machine_time.millis()))
     );
     let drawn = format!("from seed {}; {} kept for what they covered", t.seed, count(t.kept as u64, "scenario"));
-    let mut out = vec![Term::new("run", run), Term::new("drawn", drawn)];
+    let ended = match t.ended {
+        Ended::Scenarios => "all scenarios of the effort were tried",
+        Ended::Scans => "the scans of the effort were run",
+        Ended::Work => "the work of the effort was used up",
+        Ended::Halted => "the time limit ended it before its effort was used up",
+    };
+    let mut out = vec![Term::new("run", run), Term::new("drawn", drawn), Term::new("ended", ended.to_string())];
     if t.wide > 0 {
         out.push(Term::new("circuit", format!("{} more, 256 scenarios at a time", count(t.wide, "scan"))));
     }
@@ -77,6 +83,13 @@ fn basis(t: &Tested) -> Vec<Term> {
 fn strength(strength: &Strength, single: bool, version: &str) -> StrengthSaid {
     let (caught, all, harmless) = (strength.caught(), strength.faults.len(), strength.harmless());
     let rest = if harmless > 0 { format!("; {harmless} more are proved harmless") } else { String::new() };
+    let untried = match strength.untried {
+        0 => String::new(),
+        n if all == 0 => {
+            format!("; none of {} was tried: the effort or the time was used up", count(n as u64, "fault"))
+        }
+        n => format!("; {} not tried: the effort or the time was used up", count(n as u64, "more fault")),
+    };
     let by = if single { "the rules find" } else { "the same effort finds" };
     let line = |fault: &SeededFault| format!("{} in {}: {}", fault.kind.words(), fault.place, fault.text);
     let holes = strength.survivors().count();
@@ -90,7 +103,7 @@ fn strength(strength: &Strength, single: bool, version: &str) -> StrengthSaid {
         [fault.kind.words().to_string(), fault.place.clone(), fault.text.clone(), found.to_string()]
     };
     StrengthSaid {
-        sentence: format!("{by} {caught} of {all} faults seeded into {version}{rest}"),
+        sentence: format!("{by} {caught} of {all} faults seeded into {version}{rest}{untried}"),
         faults: strength.faults.iter().map(cells).collect(),
         missed: strength.survivors().take(SHOWN).map(line).chain(more).collect(),
     }

@@ -8,7 +8,7 @@ use crate::model::ops::BinaryOp;
 use crate::model::sheet::{
     Counting, Device, DeviceKind, DoneAt, Idle, Past, Phase, PresetUnit, ResetBy, Role, TimerFacts,
 };
-use crate::model::{Duration, Expr, format_duration};
+use crate::model::{Duration, Expr, ExprKind, LiteralValue, format_duration};
 use crate::translate::Grade::{Approximate, Conditional};
 use crate::translate::ledger::{
     DONE_LATER, NATIVE_DEVICE, NOT_EXECUTED, POWER_CYCLE, PRESET_CUT, READ_NUMBER, TICK_PHASE,
@@ -273,10 +273,11 @@ fn elapsed(
         drafts.push(Draft::new(READ_NUMBER, Approximate, 1, reason));
     }
     let bound = |value: Expr| {
-        function(
-            "MIN",
-            vec![value, function("MAX", vec![preset.clone(), if scale.from_duration { duration(0) } else { int(0) }])],
-        )
+        // A preset below zero is as one of zero; one that is written out is seen not to be.
+        let is_positive = matches!(&preset.kind, ExprKind::Literal(l) if is_above_zero(&l.value));
+        let zero = if scale.from_duration { duration(0) } else { int(0) };
+        let most = if is_positive { preset.clone() } else { function("MAX", vec![preset.clone(), zero]) };
+        function("MIN", vec![value, most])
     };
     if bounded {
         value = bound(value);
@@ -326,5 +327,13 @@ fn status(name: &str, role: Role, from: &Device, to: &Device) -> Option<Expr> {
         | Role::Value
         | Role::Timing
         | Role::Overflowed => None,
+    }
+}
+
+fn is_above_zero(value: &LiteralValue) -> bool {
+    match value {
+        LiteralValue::Int(number) => *number > 0,
+        LiteralValue::Time(nanos, _) => *nanos > 0,
+        LiteralValue::Bool(_) | LiteralValue::Real(_) | LiteralValue::Text(_) => false,
     }
 }

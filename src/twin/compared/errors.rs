@@ -132,6 +132,9 @@ pub enum FileError {
     /// A mode that there is not.
     #[error("mode is `lockstep` or `free`, not `{0}`")]
     Mode(String),
+    /// A level of effort that there is not.
+    #[error("level is `quick`, `default`, `deep` or so many times the default, from 0.01 to 10000, not `{0}`")]
+    Level(String),
     /// In lockstep two scan times.
     #[error("in lockstep both versions have the same scan time; mode = \"free\" lets them differ")]
     Lockstep,

@@ -162,12 +162,16 @@ impl From<FileKnown> for Known {
 #[derive(Clone, Debug, Default, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct FileEffort {
+    /// `quick`, `default`, `deep`, or so many times the default; what else is said here goes before it.
+    pub level: Option<String>,
     /// Scenarios.
     pub scenarios: Option<u64>,
     /// Scans on each side.
     pub scans: Option<u64>,
     /// Where the drawing starts.
     pub seed: Option<u64>,
+    /// Operations of both tapes.
+    pub work: Option<u64>,
     /// Seeded faults.
     pub faults: Option<usize>,
 }
@@ -226,15 +230,23 @@ impl TwinFile {
     }
 
     /// How much it wants tried; what it does not say is as in `usual`.
-    #[must_use]
-    pub fn effort(&self, usual: &Effort) -> Effort {
-        Effort {
-            scenarios: self.effort.scenarios.unwrap_or(usual.scenarios),
-            scans: self.effort.scans.unwrap_or(usual.scans),
-            seed: self.effort.seed.unwrap_or(usual.seed),
-            faults: self.effort.faults.unwrap_or(usual.faults),
+    ///
+    /// # Errors
+    /// If its level is none.
+    pub fn effort(&self, usual: &Effort) -> Result<Effort, FileError> {
+        let said = &self.effort;
+        let sized = match &said.level {
+            Some(level) => Effort::named(level).ok_or_else(|| FileError::Level(level.clone()))?,
+            None => usual.clone(),
+        };
+        Ok(Effort {
+            scenarios: said.scenarios.unwrap_or(sized.scenarios),
+            scans: said.scans.unwrap_or(sized.scans),
+            work: said.work.unwrap_or(sized.work),
+            seed: said.seed.unwrap_or(usual.seed),
+            faults: said.faults.unwrap_or(usual.faults),
             ..usual.clone()
-        }
+        })
     }
 
     /// Two of its versions as it pairs them. `times` are recorded scan times, where a version has them; `map` is the text

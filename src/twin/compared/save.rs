@@ -58,8 +58,8 @@ pub fn write(twin: &Twin<'_>, versions: &[&FileVersion], scenarios: &[String], e
     twin.pairing.known.iter().for_each(|known| out.push_str(&agreed_to(known)));
     twin.rules.iter().for_each(|rule| out.push_str(&law(&rule.name, &rule.law)));
     out.push_str(&format!(
-        "[effort]\nscenarios = {}\nscans = {}\nseed = {}\nfaults = {}\n",
-        effort.scenarios, effort.scans, effort.seed, effort.faults
+        "[effort]\nscenarios = {}\nscans = {}\nwork = {}\nseed = {}\nfaults = {}\n",
+        effort.scenarios, effort.scans, effort.work, effort.seed, effort.faults
     ));
     out
 }

@@ -1,9 +1,9 @@
 //! Both versions in one net: the same inputs, the same time, and whether they agree after a scan.
 
-use crate::circuit::{Gate, Net, Node, Probed, Scanned, Unfit, Unread, Whole, add_version, limits, undivided};
+use crate::circuit::{Gate, InputId, Net, Node, Probed, Scanned, Unfit, Unread, Whole, add_version, limits, undivided};
 use crate::model::ops::BinaryOp;
 use crate::model::{Elem, Family, IntShape};
-use crate::scan::{Direction, Machine};
+use crate::scan::{Direction, Machine, PointId};
 use crate::twin::assumed::{self, Given};
 use crate::twin::monitor::{Shown, Told, Watcher};
 use crate::twin::reading;
@@ -26,6 +26,8 @@ pub(crate) struct Both {
     pub(crate) beyond: Node,
     /// What is assumed of the inputs, in words, and whether they keep to it as they are given.
     pub(crate) assumed: Vec<(String, Node)>,
+    /// The inputs that select seeded faults, in the order of [`Outset::selectors`].
+    pub(crate) selectors: Vec<InputId>,
 }
 
 /// What is taken for granted beside what a twin says.
@@ -41,6 +43,8 @@ pub(crate) struct Outset {
     pub(crate) most: Option<i64>,
     /// At most one input changes from one scan to the next, power-ups aside.
     pub(crate) one_change: bool,
+    /// Inputs of the right version without a partner that are given nevertheless, 0 or 1: what selects seeded faults.
+    pub(crate) selectors: Vec<PointId>,
 }
 
 /// What inputs are in the scan after power-up.
@@ -65,6 +69,7 @@ impl Outset {
             apart: twin.apart(),
             most: None,
             one_change: assumes(&Assumption::OneChange),
+            selectors: Vec::new(),
         }
     }
 
@@ -100,9 +105,18 @@ impl Both {
                 given[1][pair.right.0 as usize] = mapped(&mut net, twin, pair, node).0;
             }
         }
+        // One version by itself is laid out once, as the left one.
+        let side = usize::from(!twin.is_single());
+        let mut selectors = Vec::new();
+        for point in &outset.selectors {
+            let node = net.input((0, 1), 1);
+            if let Gate::Input(id) = net.gate(node) {
+                selectors.push(id);
+            }
+            given[side][point.0 as usize] = node;
+        }
         let unread = outset.unread();
         let left = add_version(&mut net, 0, machines[0], &given[0], dt, unread)?;
-        // One version by itself is laid out once.
         let right = match twin.is_single() {
             true => left.clone(),
             false => add_version(&mut net, 1, machines[1], &given[1], dt, unread)?,
@@ -149,7 +163,7 @@ impl Both {
         let rules = rules(twin, &mut net, dt, [&left, &right]);
         let same_fault = net.equal(left.fault, right.fault);
         let beyond = net.or(left.beyond, right.beyond);
-        Ok(Both { net, agree, shown, rules, same_fault, beyond, assumed })
+        Ok(Both { net, agree, shown, rules, same_fault, beyond, assumed, selectors })
     }
 
     /// The same where registers hold dividends, not quotients.
@@ -164,6 +178,7 @@ impl Both {
             same_fault: at(self.same_fault),
             beyond: at(self.beyond),
             assumed: self.assumed.into_iter().map(|(words, node)| (words, at(node))).collect(),
+            selectors: self.selectors,
         }
     }
 

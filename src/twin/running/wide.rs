@@ -122,7 +122,7 @@ impl Wide {
     }
 }
 
-fn plane_of(value: bool) -> Plane {
+pub(in crate::twin) fn plane_of(value: bool) -> Plane {
     Planes.constant(value)
 }
 
@@ -166,7 +166,8 @@ impl Stimuli {
     }
 }
 
-fn rest(twin: &Twin<'_>) -> Vec<i64> {
+/// What each input is before anything happens.
+pub(in crate::twin) fn rest(twin: &Twin<'_>) -> Vec<i64> {
     let initial = |p: &crate::twin::Pair| twin.left.machine.initial(twin.left.machine.point(p.left));
     twin.pairing.inputs.iter().map(|p| p.rest.unwrap_or_else(|| initial(p))).collect()
 }

@@ -1,16 +1,20 @@
 //! Would it have been found? Faults as people make them are seeded into one side, and the same scenarios tried.
 
+mod many;
 mod seed;
 mod sites;
+mod trials;
+mod weave;
+#[cfg(test)]
+mod woven;
 
 use super::run::{Waits, parts};
-use super::{Activity, Effort, Progress, Scenario, Search, Twin, Verdict, Version, breach};
-use rayon::prelude::*;
+use super::{Effort, Progress, Scenario, Twin, Version, breach};
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 
 /// What kind of mistake.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum Mutation {
     /// A contact of the other type.
@@ -87,8 +91,10 @@ pub struct SeededFault {
 /// How many of the seeded faults the same effort has found.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 pub struct Strength {
-    /// All of them.
+    /// All that were tried.
     pub faults: Vec<SeededFault>,
+    /// Faults that were asked for and not tried, because the effort was used up or the time was.
+    pub untried: usize,
 }
 
 impl Strength {
@@ -111,32 +117,10 @@ impl Strength {
 }
 
 /// Seeds faults into the right version, spread over the kinds and the program, and tries to find each: with the
-/// scenarios that were kept, then with a whole search of the same effort.
-pub fn strength(twin: &Twin<'_>, effort: &Effort, kept: &[Scenario], mut progress: impl FnMut(Progress)) -> Strength {
-    let scan = twin.timing.longest();
-    let chosen = choose(&seed::count(&twin.right.checked, scan), effort.faults);
-    let effort = Effort { faults: 0, ..effort.clone() };
-    let mut out = Strength::default();
-    for (number, (kind, site)) in chosen.iter().enumerate() {
-        progress(Progress { step: Activity::Faults, done: number as u64, of: chosen.len() as u64 });
-        let Some((checked, span)) = seed::seeded(&twin.right.checked, *kind, *site, scan) else { continue };
-        // What no longer compiles is no program that anyone would run.
-        let Ok(right) = Version::new(twin.right.name.clone(), checked) else { continue };
-        let project = twin.right.checked.project();
-        let caught = match with_fault(twin, &right) {
-            Some(faulty) => is_caught(&faulty, &effort, kept),
-            None => continue,
-        };
-        out.faults.push(SeededFault {
-            kind: *kind,
-            place: project.place(span),
-            text: crate::dialect::excerpt(project, span),
-            caught,
-            harmless: false,
-            site: *site,
-        });
-    }
-    out
+/// scenarios that were kept, then with others that are drawn as in the search, up to half of its work. Where there is a circuit
+/// all faults are tried at once; what it finds counts when the tape has shown it.
+pub fn strength(twin: &Twin<'_>, effort: &Effort, kept: &[Scenario], progress: impl FnMut(Progress)) -> Strength {
+    trials::Trials::new(twin, effort, kept, progress).run()
 }
 
 /// The right version with a fault seeded into it again.
@@ -162,17 +146,6 @@ fn with_fault<'t>(twin: &Twin<'t>, right: &'t Version) -> Option<Twin<'t>> {
     }
     let faulty = Twin { left: Cow::Borrowed(right), judged: Vec::new(), ..without_rules(twin, right) };
     faulty.with_rules(twin.rules.clone()).ok()
-}
-
-fn is_caught(twin: &Twin<'_>, effort: &Effort, kept: &[Scenario]) -> bool {
-    let found = |s: &Scenario| shows(twin, s, Waits::Leaping) && (s.scans() < 40_000 || shows(twin, s, Waits::Whole));
-    // The younger ones cover more.
-    if kept.par_iter().rev().any(found) {
-        return true;
-    }
-    let mut search = Search::new(twin, effort);
-    while search.step() {}
-    matches!(search.verdict(), Verdict::Different(_) | Verdict::Broken(_))
 }
 
 /// Whether a scenario shows a difference, or of one version a broken rule.

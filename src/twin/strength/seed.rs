@@ -1,7 +1,7 @@
 //! Seeding one fault.
 
 use super::Mutation;
-use super::sites::{self, Site};
+use super::sites::{self, Pass, Site};
 use crate::check::Checked;
 use crate::check::typed::{PathStep, Place, Root, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, Ty, Var};
 use crate::model::ops::{BinaryOp, UnaryOp};
@@ -20,7 +20,16 @@ pub(super) fn seeded(checked: &Checked, kind: Mutation, site: usize, scan: Durat
     Some((changed, place))
 }
 
-struct Seeder {
+/// Fields Q and CLK of edge blocks, by unit.
+fn edges(checked: &Checked) -> Vec<(u32, u32, u32)> {
+    let field = |unit: &crate::check::typed::TUnit, name: &str| {
+        unit.vars.iter().position(|v| v.name.eq_ignore_ascii_case(name)).map(|n| n as u32)
+    };
+    let edges = checked.units.iter().enumerate().filter(|(_, u)| matches!(u.name.as_str(), "R_TRIG" | "F_TRIG"));
+    edges.filter_map(|(n, u)| Some((n as u32, field(u, "Q")?, field(u, "CLK")?))).collect()
+}
+
+pub(super) struct Seeder {
     kind: Mutation,
     /// Which site is changed.
     wanted: usize,
@@ -32,13 +41,28 @@ struct Seeder {
 }
 
 impl Seeder {
+    /// One that looks at single expressions.
+    pub(super) fn of(checked: &Checked, kind: Mutation, scan: Duration) -> Seeder {
+        Seeder { kind, wanted: usize::MAX, seen: 0, scan, edges: edges(checked), place: None }
+    }
+
+    /// Whether a fault of this kind can be seeded into an expression itself, and the expression with it.
+    pub(super) fn mutated(&mut self, expr: &TExpr, vars: &[Var]) -> Option<TExpr> {
+        let mut changed = expr.clone();
+        (self.wanted, self.seen, self.place) = (0, 0, None);
+        self.expr(&mut changed, vars);
+        self.place.is_some().then_some(changed)
+    }
+
+    /// Whether a fault of this kind can be seeded into an expression itself.
+    pub(super) fn is_site(&mut self, expr: &mut TExpr, vars: &[Var]) -> bool {
+        (self.wanted, self.seen) = (usize::MAX, 0);
+        self.expr(expr, vars);
+        self.seen > 0
+    }
+
     fn over(checked: &mut Checked, kind: Mutation, wanted: usize, scan: Duration) -> Seeder {
-        let field = |unit: &crate::check::typed::TUnit, name: &str| {
-            unit.vars.iter().position(|v| v.name.eq_ignore_ascii_case(name)).map(|n| n as u32)
-        };
-        let edges = checked.units.iter().enumerate().filter(|(_, u)| matches!(u.name.as_str(), "R_TRIG" | "F_TRIG"));
-        let edges = edges.filter_map(|(n, u)| Some((n as u32, field(u, "Q")?, field(u, "CLK")?))).collect();
-        let mut seeder = Seeder { kind, wanted, seen: 0, scan, edges, place: None };
+        let mut seeder = Seeder { kind, wanted, seen: 0, scan, edges: edges(checked), place: None };
         if kind == Mutation::Retention {
             let globals = checked.globals.iter_mut();
             let own = checked.units.iter_mut().filter(|u| !u.built_in).flat_map(|u| &mut u.vars);
@@ -47,10 +71,11 @@ impl Seeder {
         }
         for unit in checked.units.iter_mut().filter(|u| !u.built_in) {
             let vars = unit.vars.clone();
-            sites::unit(unit, &mut |site| match site {
-                Site::Expr(expr) => seeder.expr(expr, &vars),
-                Site::Statements(list) => seeder.statements(list),
-                Site::Instructions(list) => seeder.instructions(list),
+            sites::unit(unit, &mut |pass, site| match (pass, site) {
+                (Pass::Down, Site::Expr(expr)) => seeder.expr(expr, &vars),
+                (Pass::Down, Site::Statements(list)) => seeder.statements(list),
+                (Pass::Down, Site::Instructions(list)) => seeder.instructions(list),
+                (Pass::Up, Site::Expr(_) | Site::Statements(_) | Site::Instructions(_)) => {}
             });
         }
         seeder

@@ -9,9 +9,17 @@ pub(super) enum Site<'a> {
     Instructions(&'a mut Vec<TInstr>),
 }
 
-type Visit<'v> = dyn FnMut(Site<'_>) + 'v;
+/// Whether what is in a site is still to be visited, or has been.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Pass {
+    Down,
+    Up,
+}
 
-/// Visits a unit: lists before what is in them, expressions outer ones first.
+type Visit<'v> = dyn FnMut(Pass, Site<'_>) + 'v;
+
+/// Visits a unit: each site before what is in it, and once more behind that. On the way down nothing may be put in its place
+/// that has other sites in it.
 pub(super) fn unit(unit: &mut TUnit, visit: &mut Visit<'_>) {
     match &mut unit.code {
         Code::Block(list) => block(list, visit),
@@ -20,8 +28,8 @@ pub(super) fn unit(unit: &mut TUnit, visit: &mut Visit<'_>) {
 }
 
 fn block(list: &mut Vec<TStmt>, visit: &mut Visit<'_>) {
-    visit(Site::Statements(list));
-    for stmt in list {
+    visit(Pass::Down, Site::Statements(list));
+    for stmt in list.iter_mut() {
         match &mut stmt.kind {
             TStmtKind::Assign(target, value) => {
                 place(target, visit);
@@ -51,11 +59,12 @@ fn block(list: &mut Vec<TStmt>, visit: &mut Visit<'_>) {
             TStmtKind::Restart(_) | TStmtKind::Exit | TStmtKind::Continue | TStmtKind::Return => {}
         }
     }
+    visit(Pass::Up, Site::Statements(list));
 }
 
 fn instructions(list: &mut Vec<TInstr>, visit: &mut Visit<'_>) {
-    visit(Site::Instructions(list));
-    for instr in list {
+    visit(Pass::Down, Site::Instructions(list));
+    for instr in list.iter_mut() {
         match &mut instr.kind {
             TInstrKind::Compute(value) => expr(value, visit),
             TInstrKind::Store(target, value) => {
@@ -71,6 +80,7 @@ fn instructions(list: &mut Vec<TInstr>, visit: &mut Visit<'_>) {
             | TInstrKind::Return(_) => {}
         }
     }
+    visit(Pass::Up, Site::Instructions(list));
 }
 
 fn place(place: &mut Place, visit: &mut Visit<'_>) {
@@ -87,7 +97,7 @@ fn call(call: &mut TCall, visit: &mut Visit<'_>) {
 }
 
 fn expr(value: &mut TExpr, visit: &mut Visit<'_>) {
-    visit(Site::Expr(value));
+    visit(Pass::Down, Site::Expr(value));
     match &mut value.kind {
         TKind::Read(read) => place(read, visit),
         TKind::Unary(_, inner) | TKind::Widen(inner) | TKind::Bound(inner) => expr(inner, visit),
@@ -100,4 +110,5 @@ fn expr(value: &mut TExpr, visit: &mut Visit<'_>) {
         TKind::List(list) => instructions(list, visit),
         TKind::Const(_) | TKind::LitInt(_) | TKind::LitReal(_) | TKind::Text(_) | TKind::Current => {}
     }
+    visit(Pass::Up, Site::Expr(value));
 }

@@ -1,7 +1,7 @@
 //! What a comparison found out.
 
 use crate::model::Duration;
-use crate::twin::{Coverage, Difference, Pairing, RuleResult, Scenario, Spread, Twin};
+use crate::twin::{Coverage, Difference, Ended, Pairing, RuleResult, Scenario, Spread, Twin};
 use serde::Serialize;
 
 /// What a comparison found out.
@@ -130,6 +130,8 @@ pub struct Tested {
     pub versions: [String; 2],
     /// What was compared.
     pub pairing: Pairing,
+    /// What ended the search.
+    pub ended: Ended,
     /// Scenarios run.
     pub scenarios: u64,
     /// Scans run on each side.

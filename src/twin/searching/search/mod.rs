@@ -9,67 +9,15 @@ use crate::twin::run::{Waits, parts};
 use crate::twin::shrink::shrink;
 use crate::twin::trial::{Trial, trial};
 use crate::twin::wide::{Batch, Wide};
-use crate::twin::{ResumeError, Scenario, Spread, Timing, Tolerance, Twin, Verdict, Version, difference};
+use crate::twin::{
+    Activity, Effort, Ended, Guidance, Progress, ResumeError, Scenario, Spread, Timing, Tolerance, Twin, Verdict,
+    Version, difference,
+};
 use fastrand::Rng;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 use std::sync::OnceLock;
-
-/// Where scenarios come from.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
-#[serde(rename_all = "lowercase")]
-pub enum Guidance {
-    /// From the programs' own constants, and from scenarios that covered something new.
-    #[default]
-    Guided,
-    /// Every input anything in every scan; to measure what guidance is worth.
-    Random,
-}
-
-/// How much to try.
-#[derive(Clone, Debug)]
-pub struct Effort {
-    /// How many scenarios.
-    pub scenarios: u64,
-    /// No new round of scenarios begins once this many scans have been run on each side.
-    pub scans: u64,
-    /// What the drawing starts from; the same seed tries the same, on any number of cores.
-    pub seed: u64,
-    /// Where scenarios come from.
-    pub guidance: Guidance,
-    /// How many faults to seed into the right version, to see whether the same scenarios would have caught them.
-    pub faults: usize,
-    /// Which part of the scenarios this is, from 0, and of how many parts.
-    pub shard: (u64, u64),
-}
-
-impl Default for Effort {
-    /// 4,000 scenarios, at most ten million scans, all in one part, and no seeded faults.
-    fn default() -> Self {
-        Effort { scenarios: 4_000, scans: 10_000_000, seed: 1, guidance: Guidance::Guided, faults: 0, shard: (0, 1) }
-    }
-}
-
-/// How far a comparison is.
-#[derive(Clone, Copy, Debug)]
-pub struct Progress {
-    /// What is being done.
-    pub step: Activity,
-    /// Scenarios, or seeded faults, done.
-    pub done: u64,
-    /// To do.
-    pub of: u64,
-}
-
-/// What a comparison is doing.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Activity {
-    /// Trying scenarios.
-    Scenarios,
-    /// Seeding faults.
-    Faults,
-}
 
 /// Scenarios of a round; kept ones are bred from in the next.
 const ROUND: u64 = 64;
@@ -164,6 +112,8 @@ impl SearchState {
 pub struct Search<'t> {
     twin: &'t Twin<'t>,
     effort: Effort,
+    /// Scans that the effort pays for.
+    scans: u64,
     generator: Generator,
     /// The circuit of both versions, or why there is none; made when it is asked for first.
     wide: OnceLock<Result<Wide, String>>,
@@ -192,10 +142,12 @@ impl<'t> Search<'t> {
             broken: twin.rules.iter().map(|_| [None, None]).collect(),
             ..SearchState::default()
         };
+        let scans = effort.affordable(twin);
         let mut search = Search {
             twin,
             effort: effort.clone(),
-            generator: Generator::new(twin, effort.scans),
+            scans,
+            generator: Generator::new(twin, effort.reach(twin)),
             wide: OnceLock::new(),
             state,
             verdict: None,
@@ -269,7 +221,10 @@ impl<'t> Search<'t> {
     /// How far it is.
     #[must_use]
     pub fn progress(&self) -> Progress {
-        Progress { step: Activity::Scenarios, done: self.state.next, of: self.share() }
+        // Whatever is used up first ends it.
+        let used = |of: u64| self.spent().min(self.scans).saturating_mul(of) / self.scans.max(1);
+        let of = self.share();
+        Progress { step: Activity::Scenarios, done: self.state.next.max(used(of)), of }
     }
 
     /// Scenarios of this part.
@@ -286,12 +241,25 @@ impl<'t> Search<'t> {
         self.state.scans.saturating_add(self.state.rounds / ROUNDS_A_SCAN)
     }
 
+    /// What ended it, or would.
+    pub(super) fn ended(&self) -> Ended {
+        if self.twin.halt.has_rung() {
+            Ended::Halted
+        } else if self.state.next >= self.share() {
+            Ended::Scenarios
+        } else if self.scans < self.effort.scans {
+            Ended::Work
+        } else {
+            Ended::Scans
+        }
+    }
+
     /// One round of scenarios; false when there is nothing more to do.
     pub fn step(&mut self) -> bool {
         if self.twin.halt.has_rung()
             || self.verdict.is_some()
             || self.state.next >= self.share()
-            || self.spent() >= self.effort.scans
+            || self.spent() >= self.scans
         {
             return false;
         }
@@ -340,7 +308,7 @@ impl<'t> Search<'t> {
 
     /// The batches of the circuit that belong to a round.
     fn step_wide(&mut self, round: u64) {
-        if self.verdict.is_some() || self.state.wide >= self.effort.scans.saturating_mul(WIDE_SHARE) {
+        if self.verdict.is_some() || self.state.wide >= self.scans.saturating_mul(WIDE_SHARE) {
             return;
         }
         let Ok(wide) = self.wide() else { return };
@@ -369,8 +337,13 @@ impl<'t> Search<'t> {
         }
     }
 
+    /// Has scenarios to breed from, as if it had kept them.
+    pub(in crate::twin) fn breed_from(&mut self, kept: &[Scenario]) {
+        self.state.kept = kept.to_vec();
+    }
+
     /// The scenario of a number; the same number and seed give the same scenario, given what was kept before it.
-    fn scenario(&self, number: u64) -> Scenario {
+    pub(in crate::twin) fn scenario(&self, number: u64) -> Scenario {
         self.twin.allowed(self.drawn(number))
     }
 
@@ -428,7 +401,7 @@ impl<'t> Search<'t> {
 
     /// The verdict of a scenario in which the versions parted, if that is no mirage of leaping.
     fn different(&mut self, first: &Scenario) -> Option<Verdict> {
-        let affordable = first.scans() <= self.effort.scans.max(SHORT);
+        let affordable = first.scans() <= self.effort.reach(self.twin).max(SHORT);
         let Some(found) = affordable.then(|| parts(self.twin, first, Waits::Whole)).flatten() else {
             self.state.mirages += 1;
             if self.state.mirages > MOST_MIRAGES {

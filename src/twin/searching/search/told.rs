@@ -62,6 +62,7 @@ impl Search<'_> {
         let never_changed = self.twin.pairing.outputs.iter().zip(&state.changed).filter(|(_, c)| !**c);
         Verdict::Tested(Box::new(Tested {
             versions: [self.twin.left.name.clone(), self.twin.right.name.clone()],
+            ended: self.ended(),
             scenarios: state.scenarios,
             scans: state.scans,
             wide: state.wide,

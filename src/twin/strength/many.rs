@@ -1,0 +1,180 @@
+//! A scenario with all faults at once: the circuit of both versions, where the right one holds the faults behind selectors, and
+//! each lane has one of them set.
+
+use super::weave::Woven;
+use crate::circuit::{ALL, Algebra, InputId, NONE, Node, Plan, Plane, Planes, Simulator, plan, set_bit};
+use crate::scan::{Machine, PointId, Power, ScanTime};
+use crate::twin::both::{Both, Outset};
+use crate::twin::scenario::{Leaf, Scenario};
+use crate::twin::wide::{plane_of, rest};
+use crate::twin::{Timing, Tolerance, Twin, Version};
+use fastrand::Rng;
+use std::borrow::Cow;
+use std::sync::Arc;
+
+/// How many faults run at once.
+pub(super) const LANES: usize = 256;
+
+/// Bits of a circuit that cost as much as an operation of the tape, in all lanes together.
+const BITS_AN_OPERATION: u64 = 4;
+
+/// The circuit, ready to run.
+pub(super) struct Many {
+    plan: Arc<Plan>,
+    rest: Vec<i64>,
+    /// Of each lane the input that selects its fault.
+    selectors: Vec<InputId>,
+    dt: Option<InputId>,
+    time: ScanTime,
+    /// True if power is never lost.
+    lasting: bool,
+    fine: Node,
+    beyond: Node,
+}
+
+impl Many {
+    /// The circuit of a twin whose right version has faults woven into it; those that are behind no selector are left out.
+    ///
+    /// # Errors
+    /// Why there is none, in one sentence.
+    pub(super) fn new(twin: &Twin<'_>, woven: Woven) -> Result<Many, String> {
+        let Timing::Lockstep(time) = &twin.timing else {
+            return Err("versions that scan each on its own are not compared by it".to_string());
+        };
+        if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
+            return Err("outputs that need not agree in every scan are not compared by it".to_string());
+        }
+        let version = Version::new(twin.right.name.clone(), woven.checked).map_err(|e| e.to_string())?;
+        let Some(faulty) = with_selectors(twin, version) else {
+            return Err("with the faults in it the version has other points".to_string());
+        };
+        let machine = &faulty.machines()[1];
+        let selectors = woven.selectors.iter().flatten().filter_map(|name| machine.find(name)).collect();
+        let outset = Outset { selectors, ..Outset::of(twin) };
+        let fixed = if let ScanTime::Fixed(time) = time { Some(time.nanos()) } else { None };
+        let mut both = Both::new(&faulty, &outset, |net| match fixed {
+            Some(time) => net.constant(time),
+            None => net.input((0, time.longest().nanos()), 1),
+        })
+        .map_err(|e| e.to_string())?;
+        let fine = both.fine(&faulty);
+        let beyond = both.beyond;
+        let plan = plan(&mut both.net, &[fine, beyond]);
+        Ok(Many {
+            plan: Arc::new(plan),
+            rest: rest(twin),
+            selectors: both.selectors,
+            dt: fixed.is_none().then_some(InputId(0)),
+            time: time.clone(),
+            lasting: outset.lasting,
+            fine,
+            beyond,
+        })
+    }
+
+    /// What a scan of all lanes costs, in operations of the tape.
+    pub(super) fn scan_cost(&self) -> u64 {
+        1 + self.plan.bits as u64 / BITS_AN_OPERATION
+    }
+
+    /// The lanes, of those that are still open, in which a scenario shows the fault; and how many scans that took, `most` at
+    /// most. A scenario with STOP in it is none for the circuit.
+    pub(super) fn run(&self, scenario: &Scenario, open: Plane, most: u64) -> (Plane, u64) {
+        let mut simulator = Simulator::new(Arc::clone(&self.plan));
+        for (lane, id) in self.selectors.iter().enumerate() {
+            if let Some((_, place)) = simulator.input(*id) {
+                simulator.set_number(place, lane, 1);
+            }
+        }
+        let timed = usize::from(self.dt.is_some());
+        let give = |simulator: &mut Simulator, input: usize, value: i64| {
+            if let Some((bits, _)) = simulator.input(InputId((input + timed) as u32)) {
+                bits.iter_mut().enumerate().for_each(|(at, bit)| *bit = plane_of(value >> at.min(63) & 1 == 1));
+            }
+        };
+        self.rest.iter().enumerate().for_each(|(input, value)| give(&mut simulator, input, *value));
+        let mut chance = Rng::with_seed(if let ScanTime::Range { seed, .. } = &self.time { *seed } else { 0 });
+        let (mut found, mut beyond) = (NONE, NONE);
+        let (mut scan, mut passed) = (0, 0);
+        for leaf in scenario.leaves() {
+            let scans = match leaf {
+                Leaf::Set(change) => {
+                    give(&mut simulator, change.input, change.value);
+                    0
+                }
+                Leaf::Power(Power::Cycle) => {
+                    if !self.lasting && scan > 0 {
+                        simulator.power_cycle(ALL);
+                    }
+                    0
+                }
+                Leaf::Power(Power::Stop | Power::Run) => return (found, scan),
+                Leaf::Wait(scans) => scans,
+            };
+            for _ in 0..scans {
+                if scan == most || Planes.and(open, Planes.not(found)) == NONE {
+                    return (found, scan);
+                }
+                if let Some(id) = self.dt {
+                    let passes = if scan == 0 { 0 } else { passed };
+                    passed = self.time.length(scan as usize, &mut chance).nanos();
+                    let value = passes / self.plan.input_unit(id);
+                    if let Some((bits, _)) = simulator.input(id) {
+                        bits.iter_mut().enumerate().for_each(|(at, bit)| *bit = plane_of(value >> at.min(63) & 1 == 1));
+                    }
+                }
+                simulator.compute();
+                let look = |node| {
+                    let place = self.plan.place(node);
+                    place.and_then(|p| simulator.planes(p).first()).copied().unwrap_or(NONE)
+                };
+                beyond = Planes.or(beyond, look(self.beyond));
+                let parts = Planes.not(Planes.or(look(self.fine), beyond));
+                found = Planes.or(found, Planes.and(parts, open));
+                simulator.advance();
+                scan += 1;
+            }
+        }
+        (found, scan)
+    }
+}
+
+/// The twin with another right version that has more inputs, which no pair speaks of. Of one version by itself that one.
+fn with_selectors<'t>(twin: &Twin<'t>, version: Version) -> Option<Twin<'t>> {
+    let by_name = |was: &Machine, point: PointId| version.machine.find(&was.point(point).name);
+    let mut pairing = twin.pairing.clone();
+    for pair in pairing.inputs.iter_mut().chain(&mut pairing.outputs) {
+        pair.right = by_name(&twin.right.machine, pair.right)?;
+        if twin.is_single() {
+            pair.left = by_name(&twin.left.machine, pair.left)?;
+        }
+    }
+    let left = if twin.is_single() { Cow::Owned(version.clone()) } else { twin.left.clone() };
+    let plain = Twin {
+        left,
+        right: Cow::Owned(version),
+        pairing,
+        rules: Vec::new(),
+        probes: Vec::new(),
+        unasked: Vec::new(),
+        judged: Vec::new(),
+        ..twin.clone()
+    };
+    let rules = if twin.is_single() { twin.rules.clone() } else { Vec::new() };
+    match rules.is_empty() && twin.pairing.known.is_empty() {
+        true => Some(plain),
+        false => plain.with_rules(rules).ok(),
+    }
+}
+
+/// The lanes of so many faults.
+pub(super) fn lanes(count: usize) -> Plane {
+    let mut out = NONE;
+    (0..count.min(LANES)).for_each(|lane| set_bit(&mut out, lane, true));
+    out
+}
+
+/// Whether all points that a scenario drives are given to both.
+pub(super) fn is_for_circuit(scenario: &Scenario) -> bool {
+    !scenario.is_stopped()
+}

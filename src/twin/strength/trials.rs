@@ -1,0 +1,196 @@
+//! Trying to find seeded faults, all at once where there is a circuit, each by itself elsewhere, within the work of the effort.
+
+use super::many::{self, LANES, Many};
+use super::weave::{Woven, weave};
+use super::{Mutation, SeededFault, Strength, choose, seed, shows, with_fault};
+use crate::circuit::{NONE, Plane, bit, set_bit};
+use crate::source::Span;
+use crate::twin::effort::A_VERSION;
+use crate::twin::run::Waits;
+use crate::twin::{Activity, Effort, Progress, Scenario, Search, Twin, Verdict, Version};
+use rayon::prelude::*;
+
+/// Scenarios that are tried side by side before it is looked which faults are still open.
+const ROUND: usize = 16;
+
+/// Scans of a scenario that are run one by one; longer waits are leapt over, by the tape.
+const SHORT: u64 = 40_000;
+
+/// Operations of the tape that laying out a circuit takes, for each operation that is laid out.
+const A_CIRCUIT: u64 = 1_000;
+
+/// A fault, and what became of it.
+struct Fault {
+    kind: Mutation,
+    site: usize,
+    version: Version,
+    span: Span,
+    is_tried: bool,
+    is_caught: bool,
+}
+
+/// What tries to find faults.
+pub(super) struct Trials<'a, P: FnMut(Progress)> {
+    twin: &'a Twin<'a>,
+    effort: &'a Effort,
+    kept: &'a [Scenario],
+    progress: P,
+    faults: Vec<Fault>,
+    /// Faults that were not even compiled.
+    left_out: usize,
+    /// Operations of the tape that are left, and how many there were.
+    work: u64,
+    all: u64,
+}
+
+impl<'a, P: FnMut(Progress)> Trials<'a, P> {
+    /// The faults, compiled as far as the work goes.
+    pub(super) fn new(twin: &'a Twin<'a>, effort: &'a Effort, kept: &'a [Scenario], progress: P) -> Self {
+        let all = effort.work / 2;
+        let mut out = Trials { twin, effort, kept, progress, faults: Vec::new(), left_out: 0, work: all, all };
+        let scan = twin.timing.longest();
+        let chosen = choose(&seed::count(&twin.right.checked, scan), effort.faults);
+        let cost = A_VERSION * twin.right.machine.operations() as u64;
+        for (number, (kind, site)) in chosen.iter().enumerate() {
+            // Half of the work is for trying them.
+            if out.work < all / 2 || twin.halt.has_rung() {
+                out.left_out = chosen.len() - number;
+                break;
+            }
+            out.work = out.work.saturating_sub(cost);
+            let Some((checked, span)) = seed::seeded(&twin.right.checked, *kind, *site, scan) else { continue };
+            // What no longer compiles is no program that anyone would run.
+            let Ok(version) = Version::new(twin.right.name.clone(), checked) else { continue };
+            out.faults.push(Fault { kind: *kind, site: *site, version, span, is_tried: false, is_caught: false });
+        }
+        out
+    }
+
+    /// Tries all of them.
+    pub(super) fn run(mut self) -> Strength {
+        let mut search = Search::new(self.twin, &Effort { faults: 0, ..self.effort.clone() });
+        search.breed_from(self.kept);
+        for first in (0..self.faults.len()).step_by(LANES) {
+            self.tell();
+            self.all_at_once(first, &search);
+        }
+        self.one_by_one();
+        let project = self.twin.right.checked.project();
+        let untried = self.left_out + self.faults.iter().filter(|f| !f.is_tried).count();
+        let tried = self.faults.into_iter().filter(|f| f.is_tried);
+        let faults = tried.map(|fault| SeededFault {
+            kind: fault.kind,
+            place: project.place(fault.span),
+            text: crate::dialect::excerpt(project, fault.span),
+            caught: fault.is_caught,
+            harmless: false,
+            site: fault.site,
+        });
+        Strength { faults: faults.collect(), untried }
+    }
+
+    fn tell(&mut self) {
+        let of = self.faults.len() as u64;
+        let used = (self.all - self.work).saturating_mul(of) / self.all.max(1);
+        let settled = self.faults.iter().filter(|f| f.is_caught).count() as u64;
+        (self.progress)(Progress { step: Activity::Faults, done: used.max(settled).min(of), of });
+    }
+
+    fn pay(&mut self, operations: u64) {
+        self.work = self.work.saturating_sub(operations);
+    }
+
+    /// By circuit: scenarios that were kept, the younger ones first since they cover more, then others as they are drawn.
+    fn all_at_once(&mut self, first: usize, search: &Search<'_>) {
+        let faults: Vec<(Mutation, usize)> =
+            self.faults[first..].iter().take(LANES).map(|f| (f.kind, f.site)).collect();
+        let cost = A_CIRCUIT * self.twin.machines().map(|m| m.operations() as u64).iter().sum::<u64>();
+        // Where laying it out leaves little to run it with, the tape goes further.
+        if cost > self.work / 2 {
+            return;
+        }
+        self.pay(cost);
+        let Some((many, lanes)) = self.circuit(&faults) else { return };
+        let mut open = many::lanes(lanes.len());
+        let kept = self.kept.iter().rev().filter(|s| many::is_for_circuit(s) && s.scans() <= SHORT).cloned();
+        let drawn = (0..self.effort.scenarios).map(|number| search.scenario(number)).filter(many::is_for_circuit);
+        let mut scenarios = kept.chain(drawn);
+        while open != NONE && self.work > 0 && !self.twin.halt.has_rung() {
+            let round: Vec<Scenario> = scenarios.by_ref().take(ROUND).collect();
+            if round.is_empty() {
+                break;
+            }
+            let most = (self.work / many.scan_cost() / ROUND as u64).clamp(64, SHORT);
+            let ran: Vec<(Plane, u64)> = round.par_iter().map(|s| many.run(s, open, most)).collect();
+            self.pay(ran.iter().map(|(_, scans)| scans * many.scan_cost()).sum());
+            lanes.iter().for_each(|fault| self.faults[first + fault].is_tried = true);
+            for (lane, fault) in lanes.iter().enumerate() {
+                for (scenario, _) in round.iter().zip(&ran).filter(|(_, (found, _))| bit(found, lane)) {
+                    if bit(&open, lane) && self.is_shown(first + fault, scenario) {
+                        self.faults[first + fault].is_caught = true;
+                        set_bit(&mut open, lane, false);
+                    }
+                }
+            }
+            self.tell();
+        }
+    }
+
+    /// The circuit with these faults in it, and of each lane the number of its fault.
+    fn circuit(&self, faults: &[(Mutation, usize)]) -> Option<(Many, Vec<usize>)> {
+        let woven: Woven = weave(&self.twin.right.checked, faults, self.twin.timing.longest());
+        let lanes: Vec<usize> = (0..faults.len()).filter(|at| woven.selectors[*at].is_some()).collect();
+        Some((Many::new(self.twin, woven).ok()?, lanes))
+    }
+
+    /// Whether the tape shows a fault in a scenario, every scan of it run.
+    fn is_shown(&mut self, fault: usize, scenario: &Scenario) -> bool {
+        self.pay(scenario.scans().min(SHORT) * Effort::scan_cost(self.twin));
+        with_fault(self.twin, &self.faults[fault].version).is_some_and(|twin| shows(&twin, scenario, Waits::Whole))
+    }
+
+    /// By tape: what the circuit has not found, in the scenarios that it has not run; what no circuit holds, by a search as well.
+    fn one_by_one(&mut self) {
+        for number in 0..self.faults.len() {
+            self.tell();
+            if self.twin.halt.has_rung() || self.work == 0 {
+                return;
+            }
+            if self.faults[number].is_caught {
+                continue;
+            }
+            let open = self.faults[number..].iter().filter(|f| !f.is_caught).count().max(1) as u64;
+            // What cannot be asked the rules is no fault that they could find.
+            let Some((is_caught, spent)) = self.by_itself(&self.faults[number], self.work / open) else { continue };
+            self.pay(spent);
+            let fault = &mut self.faults[number];
+            (fault.is_tried, fault.is_caught) = (true, is_caught);
+        }
+    }
+
+    /// Whether a fault is found by the tape with a share of the work, and how much of that it took.
+    fn by_itself(&self, fault: &Fault, share: u64) -> Option<(bool, u64)> {
+        let faulty = with_fault(self.twin, &fault.version)?;
+        let cost = Effort::scan_cost(self.twin);
+        let affordable = (share / cost).max(1);
+        let is_new = |s: &&Scenario| !fault.is_tried || s.scans() > SHORT || !many::is_for_circuit(s);
+        let mut scans = 0;
+        let worth = |s: &&Scenario| {
+            scans += s.scans().min(SHORT);
+            scans <= affordable
+        };
+        let kept: Vec<&Scenario> = self.kept.iter().rev().filter(is_new).take_while(worth).collect();
+        let found =
+            |s: &&Scenario| shows(&faulty, s, Waits::Leaping) && (s.scans() < SHORT || shows(&faulty, s, Waits::Whole));
+        if kept.par_iter().any(found) {
+            return Some((true, scans * cost));
+        }
+        let left = share.saturating_sub(scans * cost);
+        if fault.is_tried || left == 0 {
+            return Some((false, share - left));
+        }
+        let mut search = Search::new(&faulty, &Effort { work: left, faults: 0, ..self.effort.clone() });
+        while search.step() {}
+        Some((matches!(search.verdict(), Verdict::Different(_) | Verdict::Broken(_)), share))
+    }
+}
