@@ -303,7 +303,9 @@ fn laws_of_reals() {
         ("x / 3.0", "x * (1.0 / 3.0)", false),
     ];
     for real in ["REAL", "LREAL"] {
-        for (left, right, holds) in rows {
+        // The two have the same laws; of the longer one a sample is asked.
+        let every = if real == "REAL" { 1 } else { 4 };
+        for (left, right, holds) in rows.iter().step_by(every) {
             let one = |name: &str, value: &str| {
                 let text = format!(
                     "PROGRAM P VAR_INPUT x, y, z : {real}; END_VAR VAR_OUTPUT o : {real}; END_VAR o := {value}; END_PROGRAM"

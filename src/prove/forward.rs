@@ -1,5 +1,5 @@
-//! A search forward from power-up: a few scans laid out one behind the other, and put before the solver. What it answers
-//! is a scenario, which the scan engine has to show.
+//! A search forward, from power-up or from a state that was reached: a few scans laid out one behind the other, and put before
+//! the solver. What it answers is a scenario, which the scan engine has to show.
 //!
 //! A search by chance opens no door that one number in four thousand million opens; the solver does. It sees a few scans
 //! only: what takes long is found by scenarios that are drawn.
@@ -11,8 +11,36 @@ use crate::model::Duration;
 use crate::scan::{Power, ScanTime};
 use crate::twin::{Act, Change, Scenario, Timing, Twin, Verdict, shown};
 
-/// Scans at most.
+/// Scans at most, from power-up.
 const MOST_SCANS: usize = 12;
+
+/// Where a search begins.
+pub(super) struct Start {
+    /// What leads there; nothing for power-up.
+    pub(super) before: Scenario,
+    /// What both versions remember there.
+    pub(super) bits: Vec<bool>,
+    /// Scans that are laid out, at most.
+    pub(super) scans: usize,
+}
+
+impl Start {
+    /// Power-up.
+    pub(super) fn power_up(system: &System) -> Start {
+        let bits = (0..system.bits.len()).map(|bit| system.initial(bit)).collect();
+        Start { before: Scenario::default(), bits, scans: MOST_SCANS }
+    }
+}
+
+/// What came of a search.
+pub(super) enum Ahead {
+    /// Replayed and told: a difference, or of one version a rule that it breaks.
+    Found(Verdict),
+    /// There is none in so many scans.
+    Nothing(usize),
+    /// The solver gave up in a scan, or what it said does not replay.
+    Open,
+}
 
 /// Nodes at most, so that a question stays small.
 const MOST_NODES: usize = 400_000;
@@ -30,15 +58,17 @@ struct Frame {
     next: Vec<Bit>,
 }
 
-/// What some scan of the first few can show, replayed and told: a difference, or of one version a rule that it breaks.
-pub(super) fn forward(twin: &Twin<'_>, system: &System, budget: &Budget) -> Option<Verdict> {
+/// What some scan of the first few can show.
+pub(super) fn forward(twin: &Twin<'_>, system: &System, start: &Start, budget: &Budget) -> Ahead {
     let mut g = Graph::new();
     let initial: Vec<Bit> = (0..system.bits.len()).map(|bit| Bit::FALSE.flip(system.initial(bit))).collect();
-    let mut now = initial.clone();
+    let mut now: Vec<Bit> = start.bits.iter().map(|bit| Bit::FALSE.flip(*bit)).collect();
     let mut frames: Vec<Frame> = Vec::new();
     let mut vars = Variables::default();
-    while frames.len() < MOST_SCANS && g.len() < MOST_NODES && !budget.halt.has_rung() {
-        let frame = frame(&mut g, (twin, system), &now, &initial, frames.is_empty());
+    let mut is_open = false;
+    let is_power_up = start.before.acts.is_empty();
+    while frames.len() < start.scans && g.len() < MOST_NODES && !budget.halt.has_rung() {
+        let frame = frame(&mut g, (twin, system), &now, &initial, is_power_up && frames.is_empty());
         now.clone_from(&frame.next);
         frames.push(frame);
         let differs = frames.last().map_or(Bit::FALSE, |f| f.differs);
@@ -50,18 +80,19 @@ pub(super) fn forward(twin: &Twin<'_>, system: &System, budget: &Budget) -> Opti
                 let mut nodes = vec![false; g.len()];
                 values.iter().for_each(|(node, value)| nodes[*node] = *value);
                 let value = |bit: Bit| nodes[bit.node()] ^ bit.is_inverted();
-                let (twin, scenario) = scenario(twin, system, &frames, value);
-                let found = shown(&twin, &scenario);
-                if found.is_some() {
-                    return found;
+                let (twin, scenario) = scenario((twin, system), start, &frames, value);
+                // What an unknown function gives was free: it may be so in a later scan.
+                match shown(&twin, &scenario) {
+                    Some(verdict) => return Ahead::Found(verdict),
+                    None => is_open = true,
                 }
             }
             Answer::No => {}
             // What follows takes longer still.
-            Answer::Unknown => return None,
+            Answer::Unknown => return Ahead::Open,
         }
     }
-    None
+    if is_open { Ahead::Open } else { Ahead::Nothing(frames.len()) }
 }
 
 fn frame(g: &mut Graph, (twin, system): (&Twin<'_>, &System), now: &[Bit], initial: &[Bit], is_first: bool) -> Frame {
@@ -100,12 +131,12 @@ fn frame(g: &mut Graph, (twin, system): (&Twin<'_>, &System), now: &[Bit], initi
 
 /// The scenario that the solver means, and the twin with the scan times that it wants.
 fn scenario<'v>(
-    twin: &Twin<'v>,
-    system: &System,
+    (twin, system): (&Twin<'v>, &System),
+    start: &Start,
     frames: &[Frame],
     value: impl Fn(Bit) -> bool,
 ) -> (Twin<'v>, Scenario) {
-    let mut acts = Vec::new();
+    let mut acts = start.before.acts.clone();
     let mut times: Vec<Duration> = Vec::new();
     let mut before: Vec<Option<i64>> = vec![None; twin.pairing.inputs.len()];
     for (scan, frame) in frames.iter().enumerate() {

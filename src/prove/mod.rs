@@ -5,6 +5,7 @@
 //! of power, keeps them. Under the facts each pair of outputs is put before a solver. Nothing is taken for different
 //! that the scan engine has not shown.
 
+mod ahead;
 #[cfg(test)]
 mod broken;
 mod certificate;
@@ -30,8 +31,9 @@ use crate::twin::{
     self, Activity, Difference, Effort, Halt, Progress, Proved, RuleResult, Stimuli, Strength, Twin, Verdict,
     describe_pair, faulty, searched, without_rules,
 };
+pub use ahead::{compare_solving, finish_solving};
 pub use certificate::Certificate;
-use forward::forward;
+use forward::{Ahead, Start, forward};
 use induct::{Depth, Induction, induct};
 use part::{Part, Proof};
 use partial::partial;
@@ -155,13 +157,13 @@ fn undecided_yet(
 ) -> Verdict {
     go_on(Stage::Searching);
     let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
-    let solved = System::new(twin, &[]).ok().and_then(|system| forward(twin, &system, &budget));
+    let solved = System::new(twin, &[]).map(|system| forward(twin, &system, &Start::power_up(&system), &budget));
     match solved {
-        Some(Verdict::Different(difference)) => {
+        Ok(Ahead::Found(Verdict::Different(difference))) => {
             return Verdict::Different(Box::new(Difference { rules, ..*difference }));
         }
-        Some(other) => return other,
-        None => {}
+        Ok(Ahead::Found(other)) => return other,
+        Ok(Ahead::Nothing(_) | Ahead::Open) | Err(_) => {}
     }
     match searched(twin, &Effort { faults: 0, ..means.effort.clone() }) {
         Verdict::Tested(tested) => Verdict::undecided(twin, missing.words.clone(), tested.rules),

@@ -350,8 +350,8 @@ impl System {
         self.plan.registers[self.bits[bit].0].retained
     }
 
-    /// What both versions remember in a state, in words: what has one name on both sides and differs, then the rest.
-    pub(super) fn words(&self, value: impl Fn(usize) -> bool) -> String {
+    /// What each register holds in a state, in its unit.
+    pub(super) fn holds(&self, value: impl Fn(usize) -> bool) -> Vec<i64> {
         let mut values: Vec<i64> = vec![0; self.plan.registers.len()];
         for (number, (register, at)) in self.bits.iter().enumerate() {
             let place = self.plan.registers[*register].place;
@@ -360,6 +360,12 @@ impl System {
                 values[*register] |= if sign { -1i64 << at } else { 1i64 << at };
             }
         }
+        values
+    }
+
+    /// What both versions remember in a state, in words: what has one name on both sides and differs, then the rest.
+    pub(super) fn words(&self, value: impl Fn(usize) -> bool) -> String {
+        let values = self.holds(value);
         let said = |n: usize| {
             let name = self.names[n].as_ref()?;
             Some((name, values[n].wrapping_mul(self.plan.registers[n].unit)))

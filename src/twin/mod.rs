@@ -43,14 +43,14 @@ pub use search::{Search, SearchState, compare, compare_twin};
 pub use strength::{Mutation, SeededFault, Strength, strength};
 pub use terminals::Moved;
 pub use timing::Timing;
-pub use verdict::{Proved, ProvedPart, RulesBroken, Tested, Verdict};
+pub use verdict::{Proved, ProvedPart, RulesBroken, Solved, Tested, Verdict};
 
 pub(crate) use assumed::Allowed;
 pub(crate) use both::{Begin, Both, Outset, is_whole};
 pub(crate) use difference::shown;
 pub(crate) use run::{pair_agrees, sets};
 pub(crate) use strength::{faulty, without_rules};
-pub(crate) use wide::{Feed, Stimuli};
+pub(crate) use wide::{Feed, Stimuli, rest as at_rest};
 
 use crate::check::{Checked, Probe, probe};
 use crate::scan::{BuildError, Machine, ScanTime};

@@ -5,13 +5,11 @@ use crate::case::Case;
 use crate::evidence::{self, Wanted, shown};
 use crate::{Outcome, files, problems};
 use clap::Parser;
-use honest_twin::prove::{Means, prove_harmless};
+use honest_twin::prove::{Means, compare_solving, finish_solving, prove_harmless};
 use honest_twin::show::{self, Timing};
 use honest_twin::twin::file::FileVersion;
 use honest_twin::twin::script::Failure;
-use honest_twin::twin::{
-    Activity, Effort, Progress, Scenario, Search, SearchState, Twin, Verdict, compare_twin, file, traces,
-};
+use honest_twin::twin::{Activity, Effort, Progress, Scenario, Search, SearchState, Twin, Verdict, file, traces};
 use indicatif::{ProgressBar, ProgressStyle};
 use owo_colors::OwoColorize;
 use serde::{Deserialize, Serialize};
@@ -182,7 +180,8 @@ fn kept(path: &Path, twin: &Twin<'_>, effort: &Effort) -> Result<Verdict, String
     write(&search, true)?;
     let part = effort.shard.1 > 1;
     // Strength is that of the whole; a part alone has not got it.
-    let verdict = if part { search.verdict() } else { search.finish(|p| show_progress(&bar, p)) };
+    let verdict =
+        if part { search.verdict() } else { finish_solving(search, twin, effort, |p| show_progress(&bar, p)) };
     bar.finish_and_clear();
     Ok(verdict)
 }
@@ -211,7 +210,7 @@ pub(crate) fn merge(args: &Merge, json: bool) -> Result<Outcome, String> {
     let search =
         Search::merged(&twin, &effort, parts.into_iter().map(|p| p.state).collect()).map_err(|e| e.to_string())?;
     let bar = ProgressBar::new(effort.scenarios);
-    let verdict = search.finish(|p| show_progress(&bar, p));
+    let verdict = finish_solving(search, &twin, &effort, |p| show_progress(&bar, p));
     bar.finish_and_clear();
     let verdict = settled(&twin, verdict);
     let wanted = Wanted { report: args.report.as_deref(), evidence: args.evidence.as_deref(), number: None };
@@ -256,7 +255,7 @@ fn timed(twin: &Twin<'_>, effort: &Effort) -> (Verdict, Duration) {
     let bar = ProgressBar::new(effort.scenarios);
     let begun = Instant::now();
     let mut scenarios = None;
-    let verdict = compare_twin(twin, effort, |p| {
+    let verdict = compare_solving(twin, effort, |p| {
         if p.step != Activity::Scenarios {
             scenarios.get_or_insert_with(|| begun.elapsed());
         }
@@ -269,6 +268,7 @@ fn timed(twin: &Twin<'_>, effort: &Effort) -> (Verdict, Duration) {
 fn show_progress(bar: &ProgressBar, progress: Progress) {
     let words = match progress.step {
         Activity::Scenarios => "  {bar:40} {pos} of {len} scenarios",
+        Activity::Solving => "  {bar:40} {pos} of {len} states put before the solver",
         Activity::Faults => "  {bar:40} {pos} of {len} seeded faults",
         Activity::Harmless => "  {bar:40} {pos} of {len} faults put before the prover",
     };

@@ -3,7 +3,7 @@
 use super::coverage::{SHOWN, covered};
 use super::{FOR_EVERY, Said, SpreadSaid, StrengthSaid, Term, VerdictKind, but_known, count, rules};
 use crate::model::{Duration, format_duration};
-use crate::twin::{Ended, Proved, SeededFault, Spread, Strength, Tested, Tolerance};
+use crate::twin::{Ended, Proved, SeededFault, Solved, Spread, Strength, Tested, Tolerance};
 
 pub(super) fn proved(p: &Proved) -> Said {
     let single = p.pairing.single;
@@ -70,6 +70,7 @@ fn basis(t: &Tested) -> Vec<Term> {
     if let Some(why) = &t.no_circuit {
         out.push(Term::new("circuit", format!("none: {why}")));
     }
+    out.extend(t.solver.map(|solved| Term::new("solver", solver(solved))));
     if t.faults > 0 {
         let who = if t.pairing.single { "it stopped with a fault" } else { "both stopped with the same fault" };
         out.push(Term::new("faults", format!("{who} in {}", count(t.faults, "scenario"))));
@@ -78,6 +79,22 @@ fn basis(t: &Tested) -> Vec<Term> {
         |name: &String| Term::new("unmoved", format!("output {name} never changed: nothing was learnt about it"));
     out.extend(t.never_changed.iter().map(never));
     out
+}
+
+fn solver(solved: Solved) -> String {
+    let mut said = Vec::new();
+    if solved.from_power_up > 0 {
+        said.push(format!("no inputs part them within {} of power-up", count(solved.from_power_up as u64, "scan")));
+    }
+    if solved.states > 0 {
+        let word = if said.is_empty() { "no inputs part them" } else { "nor" };
+        let (scans, states) = (count(solved.scans as u64, "scan"), count(solved.states as u64, "state"));
+        said.push(format!("{word} within {scans} of {states} that scenarios reached"));
+    }
+    if solved.open > 0 {
+        said.push(format!("from {} it gave up", count(solved.open as u64, "state")));
+    }
+    said.join(", ")
 }
 
 fn strength(strength: &Strength, single: bool, version: &str) -> StrengthSaid {

@@ -167,7 +167,7 @@ impl Stimuli {
 }
 
 /// What each input is before anything happens.
-pub(in crate::twin) fn rest(twin: &Twin<'_>) -> Vec<i64> {
+pub(crate) fn rest(twin: &Twin<'_>) -> Vec<i64> {
     let initial = |p: &crate::twin::Pair| twin.left.machine.initial(twin.left.machine.point(p.left));
     twin.pairing.inputs.iter().map(|p| p.rest.unwrap_or_else(|| initial(p))).collect()
 }

@@ -131,6 +131,8 @@ pub struct Progress {
 pub enum Activity {
     /// Trying scenarios.
     Scenarios,
+    /// Asking the solver.
+    Solving,
     /// Seeding faults.
     Faults,
     /// Proving of faults that were not found that they make no difference.

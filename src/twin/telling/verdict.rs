@@ -123,6 +123,19 @@ pub struct Proved {
     pub assumptions: Vec<String>,
 }
 
+/// How far the solver has found that no inputs part the versions: all that can be given in so many scans.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+pub struct Solved {
+    /// Scans from power-up; 0 if it gave up there.
+    pub from_power_up: usize,
+    /// States that scenarios reached, from which it looked as well.
+    pub states: usize,
+    /// Scans from each of these.
+    pub scans: usize,
+    /// Where it gave up: from power-up or from a state.
+    pub open: usize,
+}
+
 /// What [`Verdict::Tested`] rests on.
 #[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
 pub struct Tested {
@@ -140,6 +153,8 @@ pub struct Tested {
     pub wide: u64,
     /// Why there is no circuit of the versions, if there is none.
     pub no_circuit: Option<String>,
+    /// What the solver was asked, if it was.
+    pub solver: Option<Solved>,
     /// Machine time that went by on each side.
     pub machine_time: Duration,
     /// Power cycles among them.

@@ -343,7 +343,7 @@ impl<'t> Search<'t> {
     }
 
     /// The scenario of a number; the same number and seed give the same scenario, given what was kept before it.
-    pub(in crate::twin) fn scenario(&self, number: u64) -> Scenario {
+    pub(crate) fn scenario(&self, number: u64) -> Scenario {
         self.twin.allowed(self.drawn(number))
     }
 

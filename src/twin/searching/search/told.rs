@@ -67,6 +67,7 @@ impl Search<'_> {
             scans: state.scans,
             wide: state.wide,
             no_circuit: self.wide().as_ref().err().cloned(),
+            solver: None,
             machine_time: Duration::from_nanos(state.machine_time),
             power_cycles: state.power_cycles,
             seed: self.effort.seed,

@@ -1,0 +1,213 @@
+//! A comparison that asks the solver as well: where scenarios have found nothing, a few scans are laid out from power-up and
+//! from states that the scenarios reached, and the solver is asked for inputs with which the versions part. So a sum that must
+//! equal one number, or a code of several digits, is solved and not guessed.
+
+use super::forward::{Ahead, Start, forward};
+use super::solve::Budget;
+use super::system::System;
+use crate::circuit::{LANES, Plane, Simulator, bit, set_bit};
+use crate::scan::Power;
+use crate::twin::{Activity, Difference, Effort, Leaf, Progress, Scenario, Search, Solved, Twin, Verdict, at_rest};
+use std::collections::HashSet;
+use std::sync::Arc;
+
+/// States that the default effort asks from, besides power-up.
+const STATES: u64 = 24;
+
+/// Scans that are laid out from a state.
+const SCANS: usize = 8;
+
+/// Scans of a scenario that leads to a state.
+const LONGEST: u64 = 4_000;
+
+/// Scenarios that are drawn to reach states, besides those that were kept.
+const DRAWN: u64 = 32;
+
+/// Operations of both tapes beyond which no circuit is laid out.
+const MOST_OPERATIONS: usize = 60_000;
+
+/// Bits of a scan, of all states together, that the default effort lays out.
+const BITS: u64 = 4_000_000;
+
+/// Conflicts that one question may take.
+const CONFLICTS: u64 = 4_000;
+
+/// Compares as [`crate::twin::compare_twin`] does; where scenarios find no difference the solver is asked from power-up and from
+/// states that they reached. What it finds is replayed before it counts; what it was asked stands in [`crate::twin::Tested::solver`].
+pub fn compare_solving(twin: &Twin<'_>, effort: &Effort, mut progress: impl FnMut(Progress)) -> Verdict {
+    let mut search = Search::new(twin, effort);
+    while search.step() {
+        progress(search.progress());
+    }
+    finish_solving(search, twin, effort, progress)
+}
+
+/// The verdict of a search that has come to its end, when the solver was asked as well.
+pub fn finish_solving(
+    search: Search<'_>,
+    twin: &Twin<'_>,
+    effort: &Effort,
+    mut progress: impl FnMut(Progress),
+) -> Verdict {
+    if !matches!(search.verdict(), Verdict::Tested(_)) || !is_asked(twin) {
+        return search.finish(progress);
+    }
+    let rules = search.verdict().rules().to_vec();
+    let (found, solved) = look_ahead(twin, effort, &search, &mut progress);
+    match found {
+        Some(Verdict::Different(difference)) => Verdict::Different(Box::new(Difference { rules, ..*difference })),
+        Some(other) => other,
+        None => {
+            let mut verdict = search.finish(progress);
+            if let Verdict::Tested(tested) = &mut verdict {
+                tested.solver = solved;
+            }
+            verdict
+        }
+    }
+}
+
+/// Whether there is something to ask: a circuit of both in lockstep, and not too large.
+fn is_asked(twin: &Twin<'_>) -> bool {
+    let operations: usize = twin.versions().map(|v| v.machine().operations()).iter().sum();
+    operations <= MOST_OPERATIONS && twin.pairing.unsettled_objection().is_none() && !twin.is_only_given()
+}
+
+/// Asks from power-up and from states. What the solver has found, or how far it has found nothing.
+fn look_ahead(
+    twin: &Twin<'_>,
+    effort: &Effort,
+    search: &Search<'_>,
+    progress: &mut impl FnMut(Progress),
+) -> (Option<Verdict>, Option<Solved>) {
+    let Ok(system) = System::new(twin, &[]) else { return (None, None) };
+    let share =
+        |whole: u64| u64::try_from(u128::from(whole) * u128::from(effort.work) / u128::from(Effort::default().work));
+    let states =
+        share(STATES).unwrap_or(u64::MAX).min(share(BITS).unwrap_or(u64::MAX) / system.plan.bits.max(1) as u64);
+    let mut starts = vec![Start::power_up(&system)];
+    // Where scan times vary a scenario reaches another state each time.
+    if system.times.0 == system.times.1 {
+        let found = reached(twin, &system, &ways(search));
+        starts.extend(unlike(&system, found, states.min(500) as usize));
+    }
+    let budget = Budget { conflicts: CONFLICTS, halt: twin.halt.clone() };
+    let mut solved = Solved { from_power_up: 0, states: 0, scans: SCANS, open: 0 };
+    let of = starts.len() as u64;
+    for (number, start) in starts.iter().enumerate() {
+        progress(Progress { step: Activity::Solving, done: number as u64, of });
+        if twin.halt.has_rung() {
+            break;
+        }
+        match forward(twin, &system, start, &budget) {
+            Ahead::Found(verdict) => return (Some(verdict), None),
+            // Where loops may run more rounds than are laid out, nothing is claimed of those.
+            Ahead::Nothing(_) if system.may_go_beyond => solved.open += 1,
+            Ahead::Nothing(scans) if number == 0 => solved.from_power_up = scans,
+            Ahead::Nothing(scans) if scans >= SCANS => solved.states += 1,
+            Ahead::Nothing(_) | Ahead::Open => solved.open += 1,
+        }
+    }
+    (None, Some(solved))
+}
+
+/// Scenarios and how far each is followed: those that were kept, the younger ones first since they lead further, and others as
+/// they are drawn; each to several of its scans.
+fn ways(search: &Search<'_>) -> Vec<(Scenario, u64)> {
+    let kept = search.state().kept().iter().rev().cloned().map(|s| (s, 8));
+    let drawn = (0..DRAWN).map(|number| (search.scenario(number), 4));
+    let is_short = |s: &Scenario| !s.is_stopped() && (8..=LONGEST).contains(&s.scans());
+    let cuts = kept.chain(drawn).filter(|(s, _)| is_short(s)).flat_map(|(s, parts)| {
+        (1..=parts).map(move |part| {
+            let scans = s.scans() * part / parts;
+            (s.cut(scans), scans)
+        })
+    });
+    cuts.take(LANES).collect()
+}
+
+/// So many of these states, each of which is in something unlike those before it: a bit, or a number that is the largest or the
+/// smallest of all, as that of a timer that is done.
+fn unlike(system: &System, mut states: Vec<Start>, most: usize) -> Vec<Start> {
+    let numbers: Vec<Vec<i64>> = states.iter().map(|s| system.holds(|bit| s.bits[bit])).collect();
+    let registers = system.plan.registers.len();
+    let ends: Vec<[i64; 2]> = (0..registers)
+        .map(|register| {
+            let all = || numbers.iter().map(|n| n[register]);
+            [all().min().unwrap_or(0), all().max().unwrap_or(0)]
+        })
+        .collect();
+    // What a state is like: of each bit which of two, of each number whether it is at an end.
+    let features = |bits: &[bool], numbers: &[i64]| -> Vec<usize> {
+        let of_bits = bits.iter().enumerate().map(|(at, bit)| 2 * at + usize::from(*bit));
+        let at_ends = numbers.iter().zip(&ends).enumerate().flat_map(|(register, (number, ends))| {
+            let first = 2 * bits.len() + 2 * register;
+            (0..2).filter(|end| ends[*end] == *number).map(move |end| first + end)
+        });
+        of_bits.chain(at_ends).collect()
+    };
+    let mut like: Vec<Vec<usize>> = states.iter().zip(&numbers).map(|(s, n)| features(&s.bits, n)).collect();
+    let mut seen = vec![false; 2 * (system.bits.len() + registers)];
+    let power_up = Start::power_up(system).bits;
+    features(&power_up, &system.holds(|bit| power_up[bit])).into_iter().for_each(|f| seen[f] = true);
+    let mut out = Vec::new();
+    while out.len() < most {
+        let news = |features: &Vec<usize>| features.iter().filter(|f| !seen[**f]).count();
+        // Of several the first, which is the younger one.
+        let best = like.iter().enumerate().map(|(at, f)| (news(f), std::cmp::Reverse(at))).max();
+        let Some((_, std::cmp::Reverse(at))) = best else { break };
+        like.remove(at).into_iter().for_each(|f| seen[f] = true);
+        out.push(states.remove(at));
+    }
+    out
+}
+
+/// States that scenarios lead to, each once: all scenarios run in lanes of the circuit.
+fn reached(twin: &Twin<'_>, system: &System, ways: &[(Scenario, u64)]) -> Vec<Start> {
+    let plan = &system.plan;
+    let mut simulator = Simulator::new(Arc::clone(plan));
+    let give = |simulator: &mut Simulator, lane: usize, input: usize, value: i64| {
+        for (given, (_, place)) in system.outside.iter().zip(&plan.inputs) {
+            if given.pair == Some(input) {
+                simulator.set_number(*place, lane, value / given.unit);
+            }
+        }
+    };
+    let rest = at_rest(twin);
+    let mut lanes: Vec<_> = ways.iter().map(|(scenario, _)| (scenario.leaves(), 0u64)).collect();
+    for lane in 0..ways.len() {
+        rest.iter().enumerate().for_each(|(input, value)| give(&mut simulator, lane, input, *value));
+    }
+    let mut seen: HashSet<Vec<bool>> = HashSet::new();
+    let mut out = Vec::new();
+    let longest = ways.iter().map(|(_, scans)| *scans).max().unwrap_or(0);
+    for scan in 0..longest {
+        let mut power: Plane = crate::circuit::NONE;
+        for (lane, (leaves, wait)) in lanes.iter_mut().enumerate() {
+            while *wait == 0 {
+                match leaves.next() {
+                    Some(Leaf::Set(change)) => give(&mut simulator, lane, change.input, change.value),
+                    Some(Leaf::Power(Power::Cycle)) => set_bit(&mut power, lane, scan > 0 && !system.lasting),
+                    Some(Leaf::Power(Power::Stop | Power::Run)) => {}
+                    Some(Leaf::Wait(scans)) => *wait = scans,
+                    None => break,
+                }
+            }
+            *wait = wait.saturating_sub(1);
+        }
+        simulator.power_cycle(power);
+        simulator.compute();
+        simulator.advance();
+        for (lane, (scenario, scans)) in ways.iter().enumerate().filter(|(_, (_, scans))| *scans == scan + 1) {
+            let held = |(register, at): &(usize, u8)| {
+                bit(&simulator.planes(plan.registers[*register].place)[usize::from(*at)], lane)
+            };
+            let bits: Vec<bool> = system.bits.iter().map(held).collect();
+            debug_assert_eq!(scenario.scans(), *scans);
+            if seen.insert(bits.clone()) {
+                out.push(Start { before: scenario.clone(), bits, scans: SCANS });
+            }
+        }
+    }
+    out
+}
