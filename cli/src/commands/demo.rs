@@ -45,8 +45,8 @@ pub(crate) fn run(json: bool) -> Result<Outcome, String> {
     heading("5. What was written, read back and run beside the old program: the text, then the ladder");
     let old = Version::new("filter_old.il", old).map_err(|e| e.to_string())?;
     let new = Version::new("filter.st, migrated", text.checked).map_err(|e| e.to_string())?;
-    let effort = Effort { scenarios: 2_000, ..Effort::default() };
-    let first = with_progress(&Twin::new(&old, &new), &Effort { faults: 12, ..effort.clone() });
+    let effort = Effort::sized(25);
+    let first = with_progress(&Twin::new(&old, &new), &Effort { faults: 12, ..Effort::default() });
     let drawn = Version::new("filter.ld, migrated", ladder.checked).map_err(|e| e.to_string())?;
     let second = with_progress(&Twin::new(&old, &drawn), &effort);
     say(&format!("{}\n{}", coloured(&first), coloured(&second)));

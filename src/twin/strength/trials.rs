@@ -111,16 +111,19 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
         }
         self.pay(cost);
         let Some((many, lanes)) = self.circuit(&faults) else { return };
+        // What is behind no selector has its share of the work, and so have the faults of the next circuit.
+        let rest = (self.faults.len() - first - lanes.len()) as u64;
+        let reserve = self.work / (rest + lanes.len() as u64).max(1) * rest;
         let mut open = many::lanes(lanes.len());
         let kept = self.kept.iter().rev().filter(|s| many::is_for_circuit(s) && s.scans() <= SHORT).cloned();
         let drawn = (0..self.effort.scenarios).map(|number| search.scenario(number)).filter(many::is_for_circuit);
         let mut scenarios = kept.chain(drawn);
-        while open != NONE && self.work > 0 && !self.twin.halt.has_rung() {
+        while open != NONE && self.work > reserve && !self.twin.halt.has_rung() {
             let round: Vec<Scenario> = scenarios.by_ref().take(ROUND).collect();
             if round.is_empty() {
                 break;
             }
-            let most = (self.work / many.scan_cost() / ROUND as u64).clamp(64, SHORT);
+            let most = ((self.work - reserve) / many.scan_cost() / ROUND as u64).clamp(64, SHORT);
             let ran: Vec<(Plane, u64)> = round.par_iter().map(|s| many.run(s, open, most)).collect();
             self.pay(ran.iter().map(|(_, scans)| scans * many.scan_cost()).sum());
             lanes.iter().for_each(|fault| self.faults[first + fault].is_tried = true);
@@ -174,12 +177,15 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
         let cost = Effort::scan_cost(self.twin);
         let affordable = (share / cost).max(1);
         let is_new = |s: &&Scenario| !fault.is_tried || s.scans() > SHORT || !many::is_for_circuit(s);
+        // Half is for scenarios that were kept, as many as that pays for, and half for others.
         let mut scans = 0;
-        let worth = |s: &&Scenario| {
-            scans += s.scans().min(SHORT);
-            scans <= affordable
+        let pays_for = |s: &&Scenario| {
+            let with = scans + s.scans().min(SHORT);
+            let is_worth = with <= affordable / 2;
+            scans = if is_worth { with } else { scans };
+            is_worth
         };
-        let kept: Vec<&Scenario> = self.kept.iter().rev().filter(is_new).take_while(worth).collect();
+        let kept: Vec<&Scenario> = self.kept.iter().rev().filter(is_new).filter(pays_for).collect();
         let found =
             |s: &&Scenario| shows(&faulty, s, Waits::Leaping) && (s.scans() < SHORT || shows(&faulty, s, Waits::Whole));
         if kept.par_iter().any(found) {
