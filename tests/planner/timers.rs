@@ -200,7 +200,7 @@ L16 approximate: `T`: its elapsed time moves in steps of 10ms, where they were 1
     ("an on-delay whose elapsed time is compared", "point-block", "
 T AT TBLOCK1 : BLOCK_DELAY;
     T(TRIGGER := Run, PRESET := 500);
-    On := MIN(T#10ms * T, MAX(T#5s, T#0s)) >= T#2s;
+    On := MIN(T#10ms * T, T#5s) >= T#2s;
 L10 exact: `T` became a `BLOCK_DELAY`: 5s became 500 ticks of 10ms
 L16 approximate: `T`: its elapsed time moves in steps of 10ms, where they were 1ms
 L16 exact: `T`: its elapsed time runs on past the preset; it is read as at most the preset, where it stayed"),

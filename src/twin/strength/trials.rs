@@ -128,8 +128,8 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             self.pay(ran.iter().map(|(_, scans)| scans * many.scan_cost()).sum());
             lanes.iter().for_each(|fault| self.faults[first + fault].is_tried = true);
             for (lane, fault) in lanes.iter().enumerate() {
-                for (scenario, _) in round.iter().zip(&ran).filter(|(_, (found, _))| bit(found, lane)) {
-                    if bit(&open, lane) && self.is_shown(first + fault, scenario) {
+                for (scenario, (_, scans)) in round.iter().zip(&ran).filter(|(_, (found, _))| bit(found, lane)) {
+                    if bit(&open, lane) && self.is_shown(first + fault, scenario, *scans) {
                         self.faults[first + fault].is_caught = true;
                         set_bit(&mut open, lane, false);
                     }
@@ -146,9 +146,9 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
         Some((Many::new(self.twin, woven).ok()?, lanes))
     }
 
-    /// Whether the tape shows a fault in a scenario, every scan of it run.
-    fn is_shown(&mut self, fault: usize, scenario: &Scenario) -> bool {
-        self.pay(scenario.scans().min(SHORT) * Effort::scan_cost(self.twin));
+    /// Whether the tape shows a fault in a scenario, every scan of it run; the circuit has seen it within so many.
+    fn is_shown(&mut self, fault: usize, scenario: &Scenario, scans: u64) -> bool {
+        self.pay(scans * Effort::scan_cost(self.twin));
         with_fault(self.twin, &self.faults[fault].version).is_some_and(|twin| shows(&twin, scenario, Waits::Whole))
     }
 
