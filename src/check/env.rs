@@ -267,8 +267,7 @@ impl<'p> Env<'p> {
             self.error(codes::UNKNOWN_NAME, var.span, message);
             return;
         };
-        let unknown = |ty: &Ty| matches!(ty, Ty::Unknown(_));
-        if global.ty != var.ty && !unknown(&global.ty) && !unknown(&var.ty) {
+        if global.ty != var.ty && !global.ty.is_unknown() && !var.ty.is_unknown() {
             let (here, there) = (self.show(&var.ty), self.show(&global.ty));
             let first = global.span;
             let message = format!("`{}` is {here} here, but {there} where VAR_GLOBAL declares it", var.name);

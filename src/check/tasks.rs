@@ -1,10 +1,10 @@
 //! The configuration: which programs run, and how often.
 
-use super::env::Env;
+use super::env::{Env, key};
 use super::typed::UnitId;
 use super::{RunProgram, is_program};
 use crate::model::{Configuration, Expr, ExprKind, Item, LiteralValue, Name, Project, TaskDecl};
-use crate::source::{Diagnostic, Span, codes};
+use crate::source::{Span, codes};
 use std::collections::HashMap;
 
 /// What a task says of itself, as the standard names it.
@@ -33,7 +33,7 @@ impl<'p> Env<'p> {
             configuration.tasks.iter().map(|task| (&task.name, self.interval(task))).collect();
         let mut out = Vec::new();
         for program in &configuration.programs {
-            let unit = self.unit_names.get(&program.unit.text.to_uppercase()).copied();
+            let unit = self.unit_names.get(&key(&program.unit.text)).copied();
             let Some(unit) = unit.filter(|u| is_program(&self.units[u.0 as usize])) else {
                 let message = format!("there is no program `{}`", program.unit.text);
                 self.error(codes::UNKNOWN_NAME, program.unit.span, message);
@@ -54,11 +54,8 @@ impl<'p> Env<'p> {
     fn each_once<'n>(&mut self, names: impl Iterator<Item = &'n Name>) {
         let mut seen: HashMap<String, Span> = HashMap::new();
         for name in names {
-            if let Some(first) = seen.insert(name.text.to_uppercase(), name.span) {
-                let message = format!("`{}` is declared twice", name.text);
-                self.problems.push(
-                    Diagnostic::error(codes::DUPLICATE, name.span, message).related(first, "first declared here"),
-                );
+            if let Some(first) = seen.insert(key(&name.text), name.span) {
+                self.duplicate(name, first);
             }
         }
     }

@@ -126,6 +126,23 @@ pub(crate) struct EdgeVars {
 }
 
 impl Var {
+    /// One that no text can name.
+    pub(crate) fn hidden(name: String, ty: Ty, section: Section, origin: Origin, span: Span) -> Var {
+        Var {
+            name,
+            ty,
+            section,
+            init: TInit::Default,
+            retain: Retain::Unsaid,
+            constant: false,
+            address: None,
+            global: None,
+            edge: None,
+            span,
+            origin,
+        }
+    }
+
     /// True if no text can name it: it stands for something of a drawing or of an edge input. Its name is unlike any that a
     /// declaration can give.
     pub(crate) fn is_hidden(&self) -> bool {

@@ -18,7 +18,7 @@ mod telling;
 pub use compared::file;
 use compared::{assumed, errors, known, pair, reading, save, terminals, timing};
 use generation::{generate, vocabulary};
-use running::{both, coverage, matching, monitor, rules, run, wide};
+use running::{both, coverage, laid, matching, monitor, rules, run, wide};
 pub use scenarios::script;
 use scenarios::{replay, scenario, texts};
 use searching::{effort, search, shrink, trial};

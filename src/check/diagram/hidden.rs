@@ -2,8 +2,8 @@
 
 use super::Lowering;
 use crate::check::env::key;
-use crate::check::typed::{Origin, Place, Root, TExpr, TInit, TKind, Ty, Var};
-use crate::model::{Expr, ExprKind, Name, Retain, Section, Wire};
+use crate::check::typed::{Origin, Place, Root, TExpr, TKind, Ty, Var};
+use crate::model::{Expr, ExprKind, Name, Section, Wire};
 use crate::source::Span;
 
 impl Lowering<'_, '_, '_> {
@@ -23,19 +23,7 @@ impl Lowering<'_, '_, '_> {
         let index = self.env.current.0 as usize;
         let number = self.env.units[index].vars.len() as u32;
         self.env.local_names[index].insert(key(&name), number);
-        self.env.units[index].vars.push(Var {
-            name,
-            ty,
-            section: Section::Local,
-            init: TInit::Default,
-            retain: Retain::Unsaid,
-            constant: false,
-            address: None,
-            global: None,
-            edge: None,
-            span,
-            origin,
-        });
+        self.env.units[index].vars.push(Var::hidden(name, ty, Section::Local, origin, span));
         number
     }
 

@@ -213,6 +213,11 @@ impl CurrentReader<'_> {
         }
     }
 
+    /// Whether the current result has more parts than are written twice.
+    fn is_long(&self) -> bool {
+        self.current.as_ref().is_some_and(|c| size(&c.expr) > WORTH_A_VARIABLE)
+    }
+
     /// Before `name` is written (or everything, for `None`): saves the current result if it looks at it.
     fn before_write(&mut self, name: Option<&str>, needed: bool) {
         let Some(current) = &self.current else { return };
@@ -268,7 +273,7 @@ impl CurrentReader<'_> {
                 .is_some_and(|c| targets.iter().filter_map(|t| root(t)).any(|r| mentions(&c.expr, r)));
         if clobbered {
             self.keep("the current result is used again after something it was computed from has changed");
-        } else if needed && self.current.as_ref().is_some_and(|c| size(&c.expr) > WORTH_A_VARIABLE) {
+        } else if needed && self.is_long() {
             self.keep("a long current result is used more than once");
         }
         let condition = self.value();
@@ -327,7 +332,7 @@ impl CurrentReader<'_> {
     fn after_decision(&mut self, when: When, needed: bool) {
         if when == When::Always {
             self.current = None;
-        } else if needed && self.current.as_ref().is_some_and(|c| size(&c.expr) > WORTH_A_VARIABLE) {
+        } else if needed && self.is_long() {
             // It was decided on and is used again: say it once. The decision has been written already, so only
             // what follows reads the variable.
             self.keep("a long current result is used more than once");
@@ -497,7 +502,7 @@ impl CurrentReader<'_> {
             self.current = Some(Current { expr: target.clone(), at, used: true });
         } else if !needed {
             self.current = None;
-        } else if size(&self.value()) > WORTH_A_VARIABLE {
+        } else if self.is_long() {
             self.keep("a long current result is used more than once");
         }
     }

@@ -4,12 +4,13 @@
 //! as a pulse of one scan, alone or together with others. Nothing is noted but whether the versions part; where they
 //! do, the batch is drawn again from its seed and that one scenario written down, for the tape to show it.
 
-use crate::circuit::{ALL, Algebra, InputId, NONE, Plan, Plane, Planes, Simulator, bit, plan};
-use crate::scan::{Power, ScanTime};
-use crate::twin::both::{Both, Outset};
+use crate::circuit::{ALL, Algebra, InputId, NONE, Plane, Planes, Simulator, bit};
+use crate::scan::Power;
+use crate::twin::Twin;
+use crate::twin::both::Outset;
 use crate::twin::generate::{Generator, Input};
+use crate::twin::laid::Laid;
 use crate::twin::scenario::{Act, Change, Scenario};
-use crate::twin::{Timing, Tolerance, Twin};
 use fastrand::Rng;
 use std::sync::Arc;
 
@@ -24,15 +25,9 @@ const MOST_BITS: usize = 400_000;
 
 /// Both versions as a circuit that is ready to run.
 pub(in crate::twin) struct Wide {
-    plan: Arc<Plan>,
+    laid: Laid,
     /// What each input is before anything happens.
     rest: Vec<i64>,
-    dt: Option<InputId>,
-    time: ScanTime,
-    /// True if power is never lost.
-    lasting: bool,
-    fine: crate::circuit::Node,
-    beyond: crate::circuit::Node,
 }
 
 /// What a batch showed.
@@ -49,69 +44,26 @@ impl Wide {
     /// # Errors
     /// Why there is none, in one sentence.
     pub(in crate::twin) fn new(twin: &Twin<'_>) -> Result<Wide, String> {
-        let Timing::Lockstep(time) = &twin.timing else {
-            return Err("versions that scan each on its own are not compared by it".to_string());
-        };
-        // The circuit does not hold as many changes as may wait for a counterpart.
-        if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
-            return Err("outputs that need not agree in every scan are not compared by it".to_string());
+        let laid = Laid::new(twin, &Outset::of(twin))?;
+        match laid.plan.bits > MOST_BITS {
+            true => Err(format!("it would have {} bits", laid.plan.bits)),
+            false => Ok(Wide { laid, rest: rest(twin) }),
         }
-        let longest = time.longest().nanos();
-        let fixed = if let ScanTime::Fixed(time) = time { Some(time.nanos()) } else { None };
-        let outset = Outset::of(twin);
-        let mut both = Both::new(twin, &outset, |net| match fixed {
-            Some(time) => net.constant(time),
-            None => net.input((0, longest), 1),
-        })
-        .map_err(|e| e.to_string())?;
-        let fine = both.fine(twin);
-        let beyond = both.beyond;
-        let plan = plan(&mut both.net, &[fine, beyond]);
-        if plan.bits > MOST_BITS {
-            return Err(format!("it would have {} bits", plan.bits));
-        }
-        // Where it is no constant, time is the first of the inputs.
-        let dt = fixed.is_none().then_some(InputId(0));
-        Ok(Wide {
-            plan: Arc::new(plan),
-            rest: rest(twin),
-            dt,
-            time: time.clone(),
-            lasting: outset.lasting,
-            fine,
-            beyond,
-        })
     }
 
     /// Runs a batch; the same seed runs the same.
     pub(in crate::twin) fn batch(&self, generator: &Generator, seed: u64) -> Batch {
         let mut feed = Feed::new(generator, &self.rest, seed);
         let scans = feed.length;
-        let mut simulator = Simulator::new(Arc::clone(&self.plan));
-        let mut chance = Rng::with_seed(if let ScanTime::Range { seed, .. } = &self.time { *seed } else { 0 });
-        let mut beyond = NONE;
-        let mut passed = 0;
+        let mut simulator = Simulator::new(Arc::clone(&self.laid.plan));
+        let mut course = self.laid.course();
         for scan in 0..scans {
             let power = feed.next(scan);
-            if power != NONE && !self.lasting {
+            if power != NONE && !self.laid.lasting {
                 simulator.power_cycle(power);
             }
-            feed.give(&mut simulator, self.dt.is_some());
-            if let Some(id) = self.dt {
-                let passes = if scan == 0 { 0 } else { passed };
-                passed = self.time.length(scan as usize, &mut chance).nanos();
-                if let Some((planes, place)) = simulator.input(id) {
-                    let unit = self.plan.input_unit(id);
-                    let value = passes / unit;
-                    let width = usize::from(place.width);
-                    planes.iter_mut().enumerate().take(width).for_each(|(at, p)| *p = plane_of(value >> at & 1 == 1));
-                }
-            }
-            simulator.compute();
-            let look = |node| self.plan.place(node).and_then(|p| simulator.planes(p).first()).copied().unwrap_or(NONE);
-            let (fine, over) = (look(self.fine), look(self.beyond));
-            beyond = or(beyond, over);
-            let parts = Planes.not(or(fine, beyond));
+            feed.give(&mut simulator, self.laid.is_timed());
+            let parts = self.laid.scan(&mut simulator, &mut course);
             if let Some(lane) = (0..256).find(|lane| bit(&parts, *lane)) {
                 let found = Some(Feed::new(generator, &self.rest, seed).written(lane, scan));
                 return Batch { scans: (scan + 1) * 256, found };

@@ -2,13 +2,13 @@
 //! each lane has one of them set.
 
 use super::weave::Woven;
-use crate::circuit::{ALL, Algebra, InputId, NONE, Node, Plan, Plane, Planes, Simulator, plan, set_bit};
-use crate::scan::{Machine, PointId, Power, ScanTime};
-use crate::twin::both::{Both, Outset};
+use crate::circuit::{ALL, Algebra, InputId, NONE, Plane, Planes, Simulator, set_bit};
+use crate::scan::{Machine, PointId, Power};
+use crate::twin::both::Outset;
+use crate::twin::laid::{self, Laid};
 use crate::twin::scenario::{Leaf, Scenario};
 use crate::twin::wide::{plane_of, rest};
-use crate::twin::{Timing, Tolerance, Twin, Version};
-use fastrand::Rng;
+use crate::twin::{Twin, Version};
 use std::borrow::Cow;
 use std::sync::Arc;
 
@@ -18,18 +18,10 @@ pub(super) const LANES: usize = 256;
 /// Bits of a circuit that cost as much as an operation of the tape, in all lanes together.
 const BITS_AN_OPERATION: u64 = 4;
 
-/// The circuit, ready to run.
+/// The circuit, ready to run; of each lane it has the input that selects its fault.
 pub(super) struct Many {
-    plan: Arc<Plan>,
+    laid: Laid,
     rest: Vec<i64>,
-    /// Of each lane the input that selects its fault.
-    selectors: Vec<InputId>,
-    dt: Option<InputId>,
-    time: ScanTime,
-    /// True if power is never lost.
-    lasting: bool,
-    fine: Node,
-    beyond: Node,
 }
 
 impl Many {
@@ -38,12 +30,7 @@ impl Many {
     /// # Errors
     /// Why there is none, in one sentence.
     pub(super) fn new(twin: &Twin<'_>, woven: Woven) -> Result<Many, String> {
-        let Timing::Lockstep(time) = &twin.timing else {
-            return Err("versions that scan each on its own are not compared by it".to_string());
-        };
-        if twin.pairing.outputs.iter().any(|p| p.tolerance != Tolerance::Exact) {
-            return Err("outputs that need not agree in every scan are not compared by it".to_string());
-        }
+        laid::scan_time(twin)?;
         let version = Version::new(twin.right.name.clone(), woven.checked).map_err(|e| e.to_string())?;
         let Some(faulty) = with_selectors(twin, version) else {
             return Err("with the faults in it the version has other points".to_string());
@@ -51,51 +38,31 @@ impl Many {
         let machine = &faulty.machines()[1];
         let selectors = woven.selectors.iter().flatten().filter_map(|name| machine.find(name)).collect();
         let outset = Outset { selectors, ..Outset::of(twin) };
-        let fixed = if let ScanTime::Fixed(time) = time { Some(time.nanos()) } else { None };
-        let mut both = Both::new(&faulty, &outset, |net| match fixed {
-            Some(time) => net.constant(time),
-            None => net.input((0, time.longest().nanos()), 1),
-        })
-        .map_err(|e| e.to_string())?;
-        let fine = both.fine(&faulty);
-        let beyond = both.beyond;
-        let plan = plan(&mut both.net, &[fine, beyond]);
-        Ok(Many {
-            plan: Arc::new(plan),
-            rest: rest(twin),
-            selectors: both.selectors,
-            dt: fixed.is_none().then_some(InputId(0)),
-            time: time.clone(),
-            lasting: outset.lasting,
-            fine,
-            beyond,
-        })
+        Ok(Many { laid: Laid::new(&faulty, &outset)?, rest: rest(twin) })
     }
 
     /// What a scan of all lanes costs, in operations of the tape.
     pub(super) fn scan_cost(&self) -> u64 {
-        1 + self.plan.bits as u64 / BITS_AN_OPERATION
+        1 + self.laid.plan.bits as u64 / BITS_AN_OPERATION
     }
 
     /// The lanes, of those that are still open, in which a scenario shows the fault; and how many scans that took, `most` at
     /// most. A scenario with STOP in it is none for the circuit.
     pub(super) fn run(&self, scenario: &Scenario, open: Plane, most: u64) -> (Plane, u64) {
-        let mut simulator = Simulator::new(Arc::clone(&self.plan));
-        for (lane, id) in self.selectors.iter().enumerate() {
+        let mut simulator = Simulator::new(Arc::clone(&self.laid.plan));
+        for (lane, id) in self.laid.selectors.iter().enumerate() {
             if let Some((_, place)) = simulator.input(*id) {
                 simulator.set_number(place, lane, 1);
             }
         }
-        let timed = usize::from(self.dt.is_some());
+        let timed = usize::from(self.laid.is_timed());
         let give = |simulator: &mut Simulator, input: usize, value: i64| {
             if let Some((bits, _)) = simulator.input(InputId((input + timed) as u32)) {
                 bits.iter_mut().enumerate().for_each(|(at, bit)| *bit = plane_of(value >> at.min(63) & 1 == 1));
             }
         };
         self.rest.iter().enumerate().for_each(|(input, value)| give(&mut simulator, input, *value));
-        let mut chance = Rng::with_seed(if let ScanTime::Range { seed, .. } = &self.time { *seed } else { 0 });
-        let (mut found, mut beyond) = (NONE, NONE);
-        let (mut scan, mut passed) = (0, 0);
+        let (mut course, mut found, mut scan) = (self.laid.course(), NONE, 0);
         for leaf in scenario.leaves() {
             let scans = match leaf {
                 Leaf::Set(change) => {
@@ -103,7 +70,7 @@ impl Many {
                     0
                 }
                 Leaf::Power(Power::Cycle) => {
-                    if !self.lasting && scan > 0 {
+                    if !self.laid.lasting && scan > 0 {
                         simulator.power_cycle(ALL);
                     }
                     0
@@ -115,21 +82,7 @@ impl Many {
                 if scan == most || Planes.and(open, Planes.not(found)) == NONE {
                     return (found, scan);
                 }
-                if let Some(id) = self.dt {
-                    let passes = if scan == 0 { 0 } else { passed };
-                    passed = self.time.length(scan as usize, &mut chance).nanos();
-                    let value = passes / self.plan.input_unit(id);
-                    if let Some((bits, _)) = simulator.input(id) {
-                        bits.iter_mut().enumerate().for_each(|(at, bit)| *bit = plane_of(value >> at.min(63) & 1 == 1));
-                    }
-                }
-                simulator.compute();
-                let look = |node| {
-                    let place = self.plan.place(node);
-                    place.and_then(|p| simulator.planes(p).first()).copied().unwrap_or(NONE)
-                };
-                beyond = Planes.or(beyond, look(self.beyond));
-                let parts = Planes.not(Planes.or(look(self.fine), beyond));
+                let parts = self.laid.scan(&mut simulator, &mut course);
                 found = Planes.or(found, Planes.and(parts, open));
                 simulator.advance();
                 scan += 1;

@@ -8,9 +8,9 @@ use super::Mutation;
 use super::seed::Seeder;
 use super::sites::{self, Pass, Site};
 use crate::check::Checked;
-use crate::check::typed::{Origin, Place, Root, TExpr, TInit, TInstr, TInstrKind, TKind, TStmt, TStmtKind, Ty, Var};
+use crate::check::typed::{Origin, Place, Root, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, Ty, Var};
 use crate::model::functions::Function;
-use crate::model::{Duration, Retain, Section, When};
+use crate::model::{Duration, Section, When};
 use crate::source::Span;
 use std::collections::HashMap;
 
@@ -63,19 +63,7 @@ pub(super) fn weave(checked: &Checked, faults: &[(Mutation, usize)], scan: Durat
 
 /// A global that is given from outside and that no text can name.
 fn selector(name: String, span: Span) -> Var {
-    Var {
-        name,
-        ty: Ty::BOOL,
-        section: Section::Input,
-        init: TInit::Default,
-        retain: Retain::Unsaid,
-        constant: false,
-        address: None,
-        global: None,
-        edge: None,
-        span,
-        origin: Origin::Between,
-    }
+    Var::hidden(name, Ty::BOOL, Section::Input, Origin::Between, span)
 }
 
 /// What is to be put around a site when all that is in it has been visited.
