@@ -1,5 +1,6 @@
 //! What a proof leaves for others to check: both versions as a circuit, the facts, and what makes them a proof.
 
+use super::cube::Literal;
 use super::facts::{Claim, Fact, Term};
 use super::layout::Layout;
 use super::part::Proof;
@@ -233,11 +234,11 @@ fn facts(system: &System, found: &Proof) -> Vec<String> {
         Some(b) => format!("{} = {}", bit((a.0, a.1 != b.1)), bit((b.0, false))),
         None => format!("{} = {}", bit((a.0, false)), if a.1 { "TRUE" } else { "FALSE" }),
     });
-    bits.chain(found.facts.iter().map(|fact| in_words(*fact, system))).collect()
+    bits.chain(found.facts.iter().map(|fact| in_words(fact, system))).collect()
 }
 
 /// A fact about numbers in words.
-fn in_words(fact: Fact, system: &System) -> String {
+fn in_words(fact: &Fact, system: &System) -> String {
     let value = |register: usize, count: i64| {
         let value = count.wrapping_mul(system.plan.registers[register].unit);
         let is_time = system.names[register].as_ref().is_some_and(|name| name.is_time);
@@ -252,13 +253,38 @@ fn in_words(fact: Fact, system: &System) -> String {
         1 => term(t),
         _ => format!("{} / {}", term(t), value(t.register, 1)),
     };
-    let claim = match fact.claim {
+    let claim = match &fact.claim {
         Claim::Line { u, ku, v, kv, c } => {
-            let sign = if kv < 0 { "-" } else { "+" };
-            format!("{ku} * {} {sign} {} * {} = {c}", counts(u), kv.unsigned_abs(), counts(v))
+            let sign = if *kv < 0 { "-" } else { "+" };
+            format!("{ku} * {} {sign} {} * {} = {c}", counts(*u), kv.unsigned_abs(), counts(*v))
         }
-        Claim::Constant { u, c } => format!("{} = {}", system.register_name(u), value(u, c)),
-        Claim::AtMost { u, c } => format!("{} <= {}", system.register_name(u), value(u, c)),
+        Claim::Constant { u, c } => format!("{} = {}", system.register_name(*u), value(*u, *c)),
+        Claim::AtMost { u, c } => format!("{} <= {}", system.register_name(*u), value(*u, *c)),
+        Claim::Sum { plus, minus, c, is_most } => {
+            let all = |of: &[usize]| of.iter().map(|r| system.register_name(*r)).collect::<Vec<_>>();
+            let less = all(minus).iter().fold(String::new(), |out, name| format!("{out} - {name}"));
+            let of = plus.first().copied().unwrap_or_default();
+            format!("{}{less} {} {}", all(plus).join(" + "), if *is_most { "<=" } else { "=" }, value(of, *c))
+        }
+        Claim::Never(cube) => {
+            let literal = |literal: &Literal| {
+                let name = system.register_name(literal.register());
+                match *literal {
+                    Literal::Bit { register, at, is } => {
+                        let bit = if system.plan.registers[register].place.width == 1 {
+                            name
+                        } else {
+                            format!("{name} bit {at}")
+                        };
+                        if is { bit } else { format!("NOT {bit}") }
+                    }
+                    Literal::Least { register, c } => format!("{name} >= {}", value(register, c)),
+                    Literal::Most { register, c } => format!("{name} <= {}", value(register, c)),
+                }
+            };
+            let all: Vec<String> = cube.literals().iter().map(literal).collect();
+            format!("never all of: {}", all.join(", "))
+        }
     };
     let guards: Vec<String> =
         fact.guard.all().map(|(r, at)| format!("{} = {}", system.register_name(r), value(r, at))).collect();

@@ -1,6 +1,7 @@
 //! Facts about numbers: what bits alone do not say. One counts up and the other down; one counts in ticks and the other in
-//! milliseconds; what does not run stands at zero; a count never passes its preset.
+//! milliseconds; what does not run stands at zero; a count never passes its preset. And what is never so all at once.
 
+use super::cube::Cube;
 use super::system::System;
 use crate::circuit::{Algebra, Bit, Word, add, equal, less, mul};
 
@@ -36,7 +37,7 @@ pub(super) struct Term {
 }
 
 /// What holds. Registers are numbers into the plan; values are counted in their units.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub(super) enum Claim {
     /// `ku * u + kv * v = c`.
     Line { u: Term, ku: i64, v: Term, kv: i64, c: i64 },
@@ -44,10 +45,14 @@ pub(super) enum Claim {
     Constant { u: usize, c: i64 },
     /// `u <= c`.
     AtMost { u: usize, c: i64 },
+    /// All of this is never so at once.
+    Never(Cube),
+    /// Some numbers, less others, are so much, or no more than that.
+    Sum { plus: Vec<usize>, minus: Vec<usize>, c: i64, is_most: bool },
 }
 
 /// A fact about numbers.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub(super) struct Fact {
     pub(super) guard: Guard,
     pub(super) claim: Claim,
@@ -55,55 +60,64 @@ pub(super) struct Fact {
 
 impl Fact {
     /// Whether it holds of values.
-    pub(super) fn holds(self, value: impl Fn(usize) -> i64) -> bool {
+    pub(super) fn holds(&self, value: impl Fn(usize) -> i64) -> bool {
         if self.guard.all().any(|(register, at)| value(register) != at) {
             return true;
         }
-        match self.claim {
+        match &self.claim {
             Claim::Line { u, ku, v, kv, c } => {
-                let of = |t: Term| value(t.register).min(t.cap);
-                ku.wrapping_mul(of(u)).wrapping_add(kv.wrapping_mul(of(v))) == c
+                let of = |t: &Term| value(t.register).min(t.cap);
+                ku.wrapping_mul(of(u)).wrapping_add(kv.wrapping_mul(of(v))) == *c
             }
-            Claim::Constant { u, c } => value(u) == c,
-            Claim::AtMost { u, c } => value(u) <= c,
+            Claim::Constant { u, c } => value(*u) == *c,
+            Claim::AtMost { u, c } => value(*u) <= *c,
+            Claim::Never(cube) => !cube.holds(value),
+            Claim::Sum { plus, minus, c, is_most } => {
+                let all = |of: &[usize]| of.iter().map(|register| i128::from(value(*register))).sum::<i128>();
+                let sum = all(plus) - all(minus);
+                if *is_most { sum <= i128::from(*c) } else { sum == i128::from(*c) }
+            }
         }
     }
 
     /// The same of registers that have other numbers.
-    pub(super) fn renumbered(self, to: &[usize]) -> Fact {
+    pub(super) fn renumbered(&self, to: &[usize]) -> Fact {
         let term = |t: Term| Term { register: to[t.register], ..t };
         let guard = match self.guard {
             Guard::Always => Guard::Always,
             Guard::Where((a, at)) => Guard::Where((to[a], at)),
             Guard::Both((a, at), (b, bt)) => Guard::Both((to[a], at), (to[b], bt)),
         };
-        let claim = match self.claim {
-            Claim::Line { u, ku, v, kv, c } => Claim::Line { u: term(u), ku, v: term(v), kv, c },
-            Claim::Constant { u, c } => Claim::Constant { u: to[u], c },
-            Claim::AtMost { u, c } => Claim::AtMost { u: to[u], c },
+        let claim = match &self.claim {
+            Claim::Line { u, ku, v, kv, c } => Claim::Line { u: term(*u), ku: *ku, v: term(*v), kv: *kv, c: *c },
+            Claim::Constant { u, c } => Claim::Constant { u: to[*u], c: *c },
+            Claim::AtMost { u, c } => Claim::AtMost { u: to[*u], c: *c },
+            Claim::Never(cube) => Claim::Never(cube.renumbered(to)),
+            Claim::Sum { plus, minus, c, is_most } => {
+                let all = |of: &[usize]| of.iter().map(|register| to[*register]).collect();
+                Claim::Sum { plus: all(plus), minus: all(minus), c: *c, is_most: *is_most }
+            }
         };
         Fact { guard, claim }
     }
 
-    pub(super) fn registers(self) -> impl Iterator<Item = usize> {
-        let (a, b) = match self.claim {
-            Claim::Line { u, v, .. } => (u.register, Some(v.register)),
-            Claim::Constant { u, .. } | Claim::AtMost { u, .. } => (u, None),
+    pub(super) fn registers(&self) -> impl Iterator<Item = usize> {
+        let of_claim = match &self.claim {
+            Claim::Line { u, v, .. } => vec![u.register, v.register],
+            Claim::Constant { u, .. } | Claim::AtMost { u, .. } => vec![*u],
+            Claim::Never(cube) => cube.registers().collect(),
+            Claim::Sum { plus, minus, .. } => plus.iter().chain(minus).copied().collect(),
         };
-        [Some(a), b].into_iter().flatten().chain(self.guard.all().map(|(register, _)| register))
+        of_claim.into_iter().chain(self.guard.all().map(|(register, _)| register))
     }
 
     /// The fact as a bit, over the bits of each register.
-    pub(super) fn bit(self, g: &mut impl Algebra<Bit = Bit>, system: &System, bits: &[Vec<Bit>]) -> Bit {
-        let word = |register: usize| Word {
-            bits: &bits[register],
-            signed: system.plan.registers[register].place.signed,
-            zero: Bit::FALSE,
-        };
-        let claim = match self.claim {
+    pub(super) fn bit(&self, g: &mut impl Algebra<Bit = Bit>, system: &System, bits: &[Vec<Bit>]) -> Bit {
+        let word = |register: usize| word(system, bits, register);
+        let claim = match &self.claim {
             // Nothing is multiplied by what is negative: that would be an adder for each bit.
             Claim::Line { u, ku, v, kv, c } => {
-                let (ku, kv, c) = if ku < 0 { (-ku, -kv, -c) } else { (ku, kv, c) };
+                let (ku, kv, c) = if *ku < 0 { (-ku, -kv, -c) } else { (*ku, *kv, *c) };
                 let (left, right) = (capped(g, word(u.register), u.cap), capped(g, word(v.register), v.cap));
                 let (left, right) = (times(g, &left, ku), times(g, &right, kv.abs()));
                 match (kv < 0, c) {
@@ -122,8 +136,24 @@ impl Fact {
                     }
                 }
             }
-            Claim::Constant { u, c } => equal(g, word(u), whole(&constant(c, 64))),
-            Claim::AtMost { u, c } => less(g, whole(&constant(c, 64)), word(u)).not(),
+            Claim::Constant { u, c } => equal(g, word(*u), whole(&constant(*c, 64))),
+            Claim::AtMost { u, c } => less(g, whole(&constant(*c, 64)), word(*u)).not(),
+            Claim::Never(cube) => cube.bit(g, system, bits).not(),
+            Claim::Sum { plus, minus, c, is_most } => {
+                let mut all = |of: &[usize], more: i64| {
+                    of.iter().fold(constant(more, 64), |sum, register| {
+                        let own = capped(g, word(*register), i64::MAX);
+                        self::plus(g, &sum, &own)
+                    })
+                };
+                // What is taken away on one side is added on the other.
+                let (left, right) = (all(plus, (-c).max(0)), all(minus, (*c).max(0)));
+                if *is_most {
+                    less(g, whole(&right), whole(&left)).not()
+                } else {
+                    equal(g, whole(&left), whole(&right))
+                }
+            }
         };
         let mut fails = claim.not();
         for (register, at) in self.guard.all() {
@@ -134,11 +164,16 @@ impl Fact {
     }
 }
 
-fn constant(value: i64, width: usize) -> Vec<Bit> {
+/// The bits of a register as a number.
+pub(super) fn word<'b>(system: &System, bits: &'b [Vec<Bit>], register: usize) -> Word<'b, Bit> {
+    Word { bits: &bits[register], signed: system.plan.registers[register].place.signed, zero: Bit::FALSE }
+}
+
+pub(super) fn constant(value: i64, width: usize) -> Vec<Bit> {
     (0..width).map(|at| Bit::FALSE.flip(value >> at & 1 == 1)).collect()
 }
 
-fn whole(bits: &[Bit]) -> Word<'_, Bit> {
+pub(super) fn whole(bits: &[Bit]) -> Word<'_, Bit> {
     Word { bits, signed: true, zero: Bit::FALSE }
 }
 

@@ -5,7 +5,7 @@
 //! only: what takes long is found by scenarios that are drawn.
 
 use super::solve::{Answer, Budget, Question, Variables};
-use super::system::{System, What};
+use super::system::{Outside, System, What};
 use crate::circuit::{self, Algebra, Bit, Graph, Word};
 use crate::model::Duration;
 use crate::scan::{Power, ScanTime};
@@ -80,7 +80,7 @@ pub(super) fn forward(twin: &Twin<'_>, system: &System, start: &Start, budget: &
                 let mut nodes = vec![false; g.len()];
                 values.iter().for_each(|(node, value)| nodes[*node] = *value);
                 let value = |bit: Bit| nodes[bit.node()] ^ bit.is_inverted();
-                let (twin, scenario) = scenario((twin, system), start, &frames, value);
+                let (twin, scenario) = told((twin, system), &start.before, &steps(system, &frames, value));
                 // What an unknown function gives was free: it may be so in a later scan.
                 match shown(&twin, &scenario) {
                     Some(verdict) => return Ahead::Found(verdict),
@@ -129,24 +129,43 @@ fn frame(g: &mut Graph, (twin, system): (&Twin<'_>, &System), now: &[Bit], initi
     Frame { power, inputs, differs, next }
 }
 
-/// The scenario that the solver means, and the twin with the scan times that it wants.
-fn scenario<'v>(
+/// A scan of a way from one state to another.
+#[derive(Clone, Debug)]
+pub(super) struct Step {
+    /// Whether power is switched off and on before it.
+    pub(super) power: bool,
+    /// What each input is given, as its bits count it.
+    pub(super) given: Vec<i64>,
+}
+
+/// The scans that the solver means.
+fn steps(system: &System, frames: &[Frame], value: impl Fn(Bit) -> bool) -> Vec<Step> {
+    let step = |frame: &Frame| {
+        let number =
+            |(bits, given): (&Vec<Bit>, &Outside)| Word { bits, signed: given.signed, zero: Bit::FALSE }.number(&value);
+        let given = frame.inputs.iter().zip(&system.outside).map(number).collect();
+        Step { power: value(frame.power), given }
+    };
+    frames.iter().map(step).collect()
+}
+
+/// The scenario of a way behind what leads to its begin, and the twin with the scan times that it wants.
+pub(super) fn told<'v>(
     (twin, system): (&Twin<'v>, &System),
-    start: &Start,
-    frames: &[Frame],
-    value: impl Fn(Bit) -> bool,
+    before: &Scenario,
+    steps: &[Step],
 ) -> (Twin<'v>, Scenario) {
-    let mut acts = start.before.acts.clone();
+    let mut acts = before.acts.clone();
     let mut times: Vec<Duration> = Vec::new();
-    let mut before: Vec<Option<i64>> = vec![None; twin.pairing.inputs.len()];
-    for (scan, frame) in frames.iter().enumerate() {
-        if value(frame.power) {
+    let mut last: Vec<Option<i64>> = vec![None; twin.pairing.inputs.len()];
+    for (scan, step) in steps.iter().enumerate() {
+        if step.power {
             acts.push(Act::Power(Power::Cycle));
         }
-        for (given, bits) in system.outside.iter().zip(&frame.inputs) {
-            let now = Word { bits, signed: given.signed, zero: Bit::FALSE }.number(&value).wrapping_mul(given.unit);
-            match given.pair {
-                Some(input) if before[input].replace(now) != Some(now) => {
+        for (outside, counted) in system.outside.iter().zip(&step.given) {
+            let now = counted.wrapping_mul(outside.unit);
+            match outside.pair {
+                Some(input) if last[input].replace(now) != Some(now) => {
                     acts.push(Act::Set(Change { input, value: now }))
                 }
                 Some(_) => {}

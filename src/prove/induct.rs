@@ -43,7 +43,7 @@ pub(super) struct Round {
     /// All bits of the plan.
     pub(super) bits: Vec<Bit>,
     /// Each register bit before the scan, and after it.
-    now: Vec<Bit>,
+    pub(super) now: Vec<Bit>,
     pub(super) next: Vec<Bit>,
     free: Vec<Bit>,
     /// Each fact about numbers after the scan.
@@ -210,19 +210,31 @@ pub(super) enum Depth {
 /// `parted` says of registers that they are known to stand for themselves, if that is known from before.
 pub(super) fn induct(
     system: &System,
-    mut states: Vec<Vec<u64>>,
+    states: Vec<Vec<u64>>,
     budget: &Budget,
     depth: Depth,
     parted: &[bool],
-    mut go_on: impl FnMut(usize) -> bool,
+    go_on: impl FnMut(usize) -> bool,
 ) -> Option<Induction> {
-    let mut groups = Groups::seen(system, &states);
+    let groups = Groups::seen(system, &states);
     let mut own = groups.own(system);
     own.iter_mut().zip(parted).for_each(|(own, parted)| *own |= parted);
     let mut facts = if depth >= Depth::Numbers { seek(system, &states, &own) } else { Vec::new() };
     if depth >= Depth::Logic {
         facts.extend(seek_logic(system, &states, &own));
     }
+    settle(system, states, budget, (groups, facts), go_on)
+}
+
+/// Of what may hold always all that does: what a scan does not keep is let go, until nothing is. `None` if it was told to
+/// stop.
+pub(super) fn settle(
+    system: &System,
+    mut states: Vec<Vec<u64>>,
+    budget: &Budget,
+    (mut groups, mut facts): (Groups, Vec<Fact>),
+    mut go_on: impl FnMut(usize) -> bool,
+) -> Option<Induction> {
     let (mut asked, mut too_long) = (0, 0);
     for rounds in 1.. {
         if !go_on(groups.facts() + facts.len()) {

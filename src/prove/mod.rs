@@ -9,6 +9,8 @@ mod ahead;
 #[cfg(test)]
 mod broken;
 mod certificate;
+mod cube;
+mod directed;
 mod facts;
 mod forward;
 mod guard;
@@ -19,6 +21,7 @@ mod layout;
 mod part;
 mod partial;
 mod proviso;
+mod relations;
 #[cfg(test)]
 mod rewrites;
 mod seek;
@@ -28,13 +31,14 @@ mod system;
 
 use crate::circuit::Bit;
 use crate::twin::{
-    self, Activity, Difference, Effort, Halt, Progress, Proved, RuleResult, Stimuli, Strength, Twin, Verdict,
+    self, Activity, Difference, Effort, Halt, Progress, Proved, RuleResult, Scenario, Stimuli, Strength, Twin, Verdict,
     describe_pair, faulty, searched, without_rules,
 };
 pub use ahead::{compare_solving, finish_solving};
 pub use certificate::Certificate;
-use forward::{Ahead, Start, forward};
-use induct::{Depth, Induction, induct};
+use directed::{Directed, directed};
+use forward::{Ahead, Start, Step, forward, told};
+use induct::{Depth, Induction, induct, settle};
 use part::{Part, Proof};
 use partial::partial;
 use proviso::{Proviso, pinned};
@@ -44,7 +48,7 @@ use std::collections::BTreeSet;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
 use sweep::Same;
-use system::{System, What, time_words};
+use system::{Goal, System, What, time_words};
 
 /// How far a proof is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -53,6 +57,8 @@ pub enum Stage {
     Searching,
     /// Asking which of so many facts every scan keeps.
     Facts(usize),
+    /// Following back from states that would break so many goals, which the facts do not prove.
+    Directed(usize),
     /// Asking what follows from the facts: so many goals are done. Each output is one, and two are about loops and faults.
     Goals(usize),
     /// Looking for conditions under which they agree, as they do not, or not provably, under all.
@@ -156,6 +162,13 @@ fn undecided_yet(
     go_on: &mut GoOn<'_>,
 ) -> Verdict {
     go_on(Stage::Searching);
+    match missing.shown.clone() {
+        Some(Verdict::Different(difference)) => {
+            return Verdict::Different(Box::new(Difference { rules, ..*difference }));
+        }
+        Some(other) => return other,
+        None => {}
+    }
     let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
     let solved = System::new(twin, &[]).map(|system| forward(twin, &system, &Start::power_up(&system), &budget));
     match solved {
@@ -253,6 +266,8 @@ struct Missing {
     rules: BTreeSet<(usize, usize)>,
     /// What the circuit and the engine do not say the same of, in words: then nothing is claimed.
     disagreement: Option<String>,
+    /// What a way from power-up to a broken goal has shown in the scan engine.
+    shown: Option<Verdict>,
 }
 
 /// What the circuit and the engine do not say the same of, as a reason why nothing is claimed.
@@ -265,7 +280,7 @@ fn disagreement(what: &str) -> Missing {
 
 impl From<String> for Missing {
     fn from(words: String) -> Missing {
-        Missing { words, proved: BTreeSet::new(), rules: BTreeSet::new(), disagreement: None }
+        Missing { words, proved: BTreeSet::new(), rules: BTreeSet::new(), disagreement: None, shown: None }
     }
 }
 
@@ -287,24 +302,31 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     let stage = Reporter { go_on: Mutex::new(go_on), halt: twin.halt.clone(), done: AtomicUsize::new(0) };
     let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
     let each = parts.into_par_iter().map(|part| {
-        let found = prove_part(&part.system, part.states(&states), &budget, &stage);
-        found.map(|(found, open)| (part, found, open))
+        let Settled { found, open, way } = prove_part(&part.system, part.states(&states), &budget, &stage)?;
+        let shown = way.filter(|_| is_plain).and_then(|way| {
+            let (twin, scenario) = told((twin, &part.system), &Scenario::default(), &way);
+            twin::shown(&twin, &scenario)
+        });
+        Some((part, found, open, shown))
     });
     let each: Option<Vec<_>> = each.collect();
     let Some(each) = each else {
         let (done, all) = (stage.done.load(Relaxed), system.goals.len());
         return Err(format!("it was stopped before all facts were settled; {done} of {all} goals are proved").into());
     };
-    if let Some(what) = each.iter().filter(|_| is_plain).find_map(|(part, found, _)| guard::states(twin, part, found)) {
+    if let Some(what) = each.iter().filter(|_| is_plain).find_map(|(part, found, ..)| guard::states(twin, part, found))
+    {
         return Err(disagreement(&what));
     }
     // Beside a comparison rules may stay open; they are all that is asked of one version by itself.
     let may_stay = |what: &What| !twin.is_single() && matches!(what, What::Rule(..));
-    let open: Vec<What> = each.iter().flat_map(|(.., open)| open.iter().map(|(what, _)| *what)).collect();
+    let open: Vec<What> = each.iter().flat_map(|(.., open, _)| open.iter().map(|(what, _)| *what)).collect();
     if !open.iter().all(may_stay) {
-        return Err(missing(twin, &each));
+        let shown = each.iter().find_map(|(.., shown)| shown.clone());
+        let parts: Vec<_> = each.into_iter().map(|(part, found, open, _)| (part, found, open)).collect();
+        return Err(Missing { shown, ..missing(twin, &parts) });
     }
-    let parts: Vec<(Part, Induction)> = each.into_iter().map(|(part, found, _)| (part, found)).collect();
+    let parts: Vec<(Part, Induction)> = each.into_iter().map(|(part, found, ..)| (part, found)).collect();
     let proof = system.joined(&parts);
     Ok(Found { system, proof, open })
 }
@@ -331,33 +353,54 @@ impl Reporter<'_, '_> {
 /// Goals that are not proved, each with a state in which the facts hold and it does not.
 type Open = Vec<(What, Option<usize>)>;
 
+/// What became of a part.
+struct Settled {
+    found: Induction,
+    /// What the facts do not prove.
+    open: Open,
+    /// A way from power-up to where one of those is broken, as far as the circuit tells.
+    way: Option<Vec<Step>>,
+}
+
 /// The facts of a part, and what they do not prove; `None` if it was told to stop.
-fn prove_part(
-    system: &System,
-    states: Vec<Vec<u64>>,
-    budget: &Budget,
-    progress: &Reporter<'_, '_>,
-) -> Option<(Induction, Open)> {
-    // Bits that are the same are soon found, and mostly enough; other facts take longer.
+fn prove_part(system: &System, states: Vec<Vec<u64>>, budget: &Budget, progress: &Reporter<'_, '_>) -> Option<Settled> {
+    let goals = |number| progress.tell(Stage::Goals(progress.done.load(Relaxed) + number));
+    let facts = |facts| progress.tell(Stage::Facts(facts));
     let mut last = None;
     // What looked the same in states that occur and turned out not to be is looked at by itself the next time.
     let mut parted = Vec::new();
+    // Bits that are the same are soon found, and mostly enough; other facts take longer.
     for depth in [Depth::Alike, Depth::Numbers, Depth::Logic] {
         let conflicts = if depth == Depth::Alike { budget.conflicts } else { budget.conflicts / 10 };
         let budget = Budget { conflicts, ..budget.clone() };
-        let found = induct(system, states.clone(), &budget, depth, &parted, |facts| progress.tell(Stage::Facts(facts)));
-        let mut found = found?;
+        let mut found = induct(system, states.clone(), &budget, depth, &parted, facts)?;
         parted = found.groups.own(system);
-        let open =
-            open_goals(system, &mut found, |number| progress.tell(Stage::Goals(progress.done.load(Relaxed) + number)))?;
+        let open = open_goals(system, &mut found, goals)?;
         let is_done = open.is_empty();
-        last = Some((found, open));
+        last = Some(Settled { found, open, way: None });
         if is_done {
             break;
         }
     }
-    progress.done.fetch_add(last.as_ref().map_or(0, |(_, open)| system.goals.len() - open.len()), Relaxed);
-    last
+    let mut last = last?;
+    // Under conditions many proofs are tried; none of them may take as long.
+    if !last.open.is_empty() && !system.is_conditional {
+        let open: Vec<Goal> =
+            system.goals.iter().filter(|goal| last.open.iter().any(|(what, _)| *what == goal.what)).copied().collect();
+        match directed(system, &last.found.round, &open, budget, || progress.tell(Stage::Directed(open.len()))) {
+            Directed::Kept(kept) => {
+                let Induction { groups, facts: known, .. } = last.found;
+                let known = [known, kept].concat();
+                let mut found = settle(system, states, budget, (groups, known), facts)?;
+                let open = open_goals(system, &mut found, goals)?;
+                last = Settled { found, open, way: None };
+            }
+            Directed::Way(way) => last.way = Some(way),
+            Directed::Open => {}
+        }
+    }
+    progress.done.fetch_add(system.goals.len() - last.open.len(), Relaxed);
+    Some(last)
 }
 
 /// What is missing, in words, with a state that shows it.
@@ -420,7 +463,7 @@ fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> Missing {
             None
         }
     });
-    Missing { words, proved, rules: rules.collect(), disagreement: None }
+    Missing { words, proved, rules: rules.collect(), disagreement: None, shown: None }
 }
 
 /// The goals of a part that are not proved; `None` if it was told to stop.

@@ -1,6 +1,7 @@
 //! Looking for facts: they are read off states that occur and may be wrong; induction keeps those that every scan keeps.
 
 use super::facts::{Claim, Fact, Guard, Is, Term};
+use super::relations::relations;
 use super::system::System;
 use std::collections::HashSet;
 use std::collections::hash_map::{Entry, HashMap};
@@ -18,8 +19,8 @@ const GUARD_BITS: u8 = 3;
 const ENOUGH: usize = 6;
 
 /// Values of all registers in the states.
-struct Values {
-    of: Vec<Vec<i64>>,
+pub(super) struct Values {
+    pub(super) of: Vec<Vec<i64>>,
     states: usize,
 }
 
@@ -72,7 +73,7 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
         if let Claim::Line { u, v, .. } = fact.claim {
             same.insert((u.register, v.register));
         }
-        found.extend(not_reached(system, &values, fact));
+        found.extend(not_reached(system, &values, &fact));
         found.push(fact);
     }
     for &u in &wide {
@@ -105,7 +106,7 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
         let others: Vec<Term> = terms.iter().copied().filter(|t| t.register != register).collect();
         let known = |f: &Fact| matches!(f.claim, Claim::Line { u, v, .. } if same.contains(&(u.register, v.register)));
         for fact in lines(&values, &others, &chosen, guard).into_iter().filter(|f| !known(f)) {
-            found.extend(not_reached(system, &values, fact));
+            found.extend(not_reached(system, &values, &fact));
             found.push(fact);
         }
         // As long as something runs its time is not over.
@@ -122,6 +123,7 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
         }
     }
     found.truncate(MOST);
+    found.extend(relations(system, &values, &wide, &same));
     keep_sound(system, &mut found);
     found
 }
@@ -215,7 +217,7 @@ fn caps(system: &System, values: &Values, register: usize) -> Vec<Term> {
 
 /// Two numbers that are the same as far as they were seen, up to constants of the program that neither of them reached:
 /// of what takes hours no state shows that one of them stops there.
-fn not_reached(system: &System, values: &Values, fact: Fact) -> Vec<Fact> {
+fn not_reached(system: &System, values: &Values, fact: &Fact) -> Vec<Fact> {
     /// Constants at most.
     const MOST: usize = 4;
     let Claim::Line { u, ku, v, kv, c: 0 } = fact.claim else { return Vec::new() };
@@ -227,7 +229,8 @@ fn not_reached(system: &System, values: &Values, fact: Fact) -> Vec<Fact> {
     let most = registers[u.register].most.max(registers[v.register].most);
     let marks = system.counts.iter().copied().filter(|m| *m > seen && *m <= most);
     let cap = |t: Term, cap: i64| Term { cap, ..t };
-    let up_to = |m: i64| Fact { claim: Claim::Line { u: cap(u, m), ku, v: cap(v, m), kv, c: 0 }, ..fact };
+    let guard = fact.guard;
+    let up_to = |m: i64| Fact { guard, claim: Claim::Line { u: cap(u, m), ku, v: cap(v, m), kv, c: 0 } };
     marks.take(MOST).map(up_to).collect()
 }
 

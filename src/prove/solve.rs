@@ -1,4 +1,4 @@
-//! One question to a solver: can these bits be as it says, all at once?
+//! Questions to a solver: can these bits be as it says, all at once? One by itself, or many about one graph.
 
 use crate::circuit::{Bit, Graph};
 use crate::twin::Halt;
@@ -136,5 +136,109 @@ impl<'g> Question<'g> {
             answer if answer == lbool::FALSE => Answer::No,
             _ => Answer::Unknown,
         }
+    }
+}
+
+/// A solver that is asked many questions about one graph, which may grow; what it learns from one it knows in the next.
+pub(super) struct Standing {
+    solver: Solver<Limit>,
+    /// Of each node its variable, if it was laid out.
+    vars: Vec<Option<Var>>,
+    /// Conflicts of all questions together that are left.
+    left: u64,
+    halt: Halt,
+}
+
+/// What a standing solver answers.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Asked {
+    /// Never; [`Standing::needs`] tells which of what was assumed that takes.
+    No,
+    /// It can; [`Standing::shows`] tells how.
+    Yes,
+    /// The budget is used up.
+    Unknown,
+}
+
+impl Standing {
+    pub(super) fn new(budget: Budget) -> Standing {
+        let solver = Solver::new(batsat::SolverOpts::default(), Limit { left: 0, halt: Halt::default() });
+        Standing { solver, vars: Vec::new(), left: budget.conflicts, halt: budget.halt }
+    }
+
+    /// What stands for a bit; what it reads is laid out.
+    pub(super) fn lit(&mut self, graph: &Graph, bit: Bit) -> Lit {
+        self.vars.resize(graph.len().max(self.vars.len()), None);
+        let mut waiting = vec![bit.node()];
+        let mut clause = Vec::with_capacity(3);
+        while let Some(node) = waiting.last().copied() {
+            if self.vars[node].is_some() {
+                waiting.pop();
+                continue;
+            }
+            let Some((a, b)) = graph.reads(node) else {
+                let var = self.solver.new_var_default();
+                self.vars[node] = Some(var);
+                if node == 0 {
+                    self.solver.add_clause_reuse(&mut vec![Lit::new(var, false)]);
+                }
+                continue;
+            };
+            let (Some(var_a), Some(var_b)) = (self.vars[a.node()], self.vars[b.node()]) else {
+                waiting.extend([a.node(), b.node()].iter().filter(|n| self.vars[**n].is_none()));
+                continue;
+            };
+            let var = self.solver.new_var_default();
+            self.vars[node] = Some(var);
+            let (c, a, b) = (Lit::new(var, true), Lit::new(var_a, !a.is_inverted()), Lit::new(var_b, !b.is_inverted()));
+            for lits in [&[!c, a] as &[Lit], &[!c, b], &[c, !a, !b]] {
+                clause.clear();
+                clause.extend_from_slice(lits);
+                self.solver.add_clause_reuse(&mut clause);
+            }
+        }
+        let var = *self.vars[bit.node()].get_or_insert_with(|| self.solver.new_var_default());
+        Lit::new(var, !bit.is_inverted())
+    }
+
+    /// Something that is assumed in some questions, and without which what depends on it does not count.
+    pub(super) fn switch(&mut self) -> Lit {
+        Lit::new(self.solver.new_var_default(), true)
+    }
+
+    /// One of these is so, from now on.
+    pub(super) fn add(&mut self, lits: &[Lit]) {
+        self.solver.add_clause_reuse(&mut lits.to_vec());
+    }
+
+    /// Whether all that is assumed can be so at once.
+    pub(super) fn ask(&mut self, assumed: &[Lit]) -> Asked {
+        if self.left == 0 || self.halt.has_rung() {
+            return Asked::Unknown;
+        }
+        *self.solver.cb_mut() = Limit { left: self.left, halt: self.halt.clone() };
+        let answer = self.solver.solve_limited(assumed);
+        self.left = self.solver.cb().left;
+        match answer {
+            answer if answer == lbool::TRUE => Asked::Yes,
+            answer if answer == lbool::FALSE => Asked::No,
+            _ => Asked::Unknown,
+        }
+    }
+
+    /// Whether something that was assumed is needed for the last answer, which was no.
+    pub(super) fn needs(&self, lit: Lit) -> bool {
+        self.solver.unsat_core_contains_var(lit.var())
+    }
+
+    /// What a bit is by the last answer, which was yes; what was not laid out is FALSE.
+    pub(super) fn shows(&self, bit: Bit) -> bool {
+        let var = self.vars.get(bit.node()).copied().flatten();
+        var.is_some_and(|var| self.solver.value_var(var) == lbool::TRUE) ^ bit.is_inverted()
+    }
+
+    /// Whether a node was laid out.
+    pub(super) fn knows(&self, node: usize) -> bool {
+        self.vars.get(node).is_some_and(Option::is_some)
     }
 }

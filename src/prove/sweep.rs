@@ -143,6 +143,11 @@ impl Sweep {
         }
     }
 
+    /// What was taken as TRUE of every state.
+    pub(super) fn taken(&self) -> Vec<Bit> {
+        self.given.iter().map(|(bit, _)| *bit).collect()
+    }
+
     /// The inputs that bits depend on.
     fn inputs_of(&self, bits: &[Bit]) -> HashSet<usize> {
         let mut seen: HashSet<usize> = HashSet::new();

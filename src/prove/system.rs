@@ -27,7 +27,7 @@ pub(super) struct System {
     /// Ticks that times are divided by, in nanoseconds.
     pub(super) ticks: Vec<i64>,
     /// True if something is assumed on top of what the twin says: many of these are tried.
-    is_conditional: bool,
+    pub(super) is_conditional: bool,
     /// What whole numbers are at most, if that is assumed.
     pub(super) most: Option<i64>,
     /// The range of each input, in its unit.

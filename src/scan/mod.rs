@@ -363,6 +363,20 @@ impl Controller {
         self.publish();
     }
 
+    /// What a scan may change, as numbers: memory, when each task is due, when the last scan began.
+    pub(crate) fn numbers(&self) -> Vec<i64> {
+        let last = self.last_start.unwrap_or_default();
+        self.state.memory.iter().chain(&self.due).copied().chain([last]).collect()
+    }
+
+    /// Adds to each of those so much, so many times.
+    pub(crate) fn shift(&mut self, by: &[i64], times: i64) {
+        let last = self.last_start.as_mut();
+        let numbers = self.state.memory.iter_mut().chain(&mut self.due).chain(last);
+        numbers.zip(by).for_each(|(number, by)| *number = number.wrapping_add(by.wrapping_mul(times)));
+        self.publish();
+    }
+
     /// Everything that a scan may change, but for what watches it.
     pub(crate) fn save(&self) -> Saved {
         Saved {

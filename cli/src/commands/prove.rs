@@ -35,6 +35,7 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
             Stage::Searching => "looking for a difference".to_string(),
             Stage::Conditions => "looking for conditions under which they agree".to_string(),
             Stage::Facts(facts) => format!("asking of {facts} facts which every scan keeps"),
+            Stage::Directed(goals) => format!("following back from states that break one of {goals} goals"),
             Stage::Goals(done) => format!("proved: {done} of {}", twin.pairing.outputs().len() + 2),
         });
         begun.elapsed() < limit

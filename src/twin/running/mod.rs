@@ -3,6 +3,7 @@
 pub(in crate::twin) mod both;
 pub(in crate::twin) mod coverage;
 pub(in crate::twin) mod laid;
+pub(in crate::twin) mod leap;
 pub(in crate::twin) mod matching;
 pub(in crate::twin) mod monitor;
 #[cfg(test)]

@@ -4,6 +4,7 @@ use crate::model::{Duration, Family, Instant, Value};
 use crate::scan::{Controller, PointType, Power};
 use crate::twin::matching::Matcher;
 use crate::twin::rules::Watch;
+use crate::twin::running::leap::Leaps;
 use crate::twin::scenario::{Leaf, Scenario};
 use crate::twin::timing::Pace;
 use crate::twin::{Change, Mapping, Tolerance, Twin, What};
@@ -22,16 +23,13 @@ pub(in crate::twin) struct Finding {
 pub(in crate::twin) enum Waits {
     /// Every scan is run.
     Whole,
-    /// Where in a long wait nothing but time seems to go on, one long scan stands for many. What is found so is a guess
-    /// until every scan was run.
+    /// Where in a long wait nothing but time seems to go on, one long scan stands for many; where the same goes on again and
+    /// again, numbers are counted on. What is found so is a guess until every scan was run.
     Leaping,
 }
 
 /// Waits of fewer scans are run whole: leaping costs some scans as well.
 const LONG: u64 = 2_000;
-
-/// Leaps in one wait that are looked for.
-const MOST_LEAPS: u32 = 40;
 
 /// Scans run at each end of a leap.
 const EDGE: u64 = 12;
@@ -41,12 +39,12 @@ pub(in crate::twin) struct Run<'t> {
     pub(in crate::twin) twin: &'t Twin<'t>,
     pub(in crate::twin) controllers: [Controller; 2],
     waits: Waits,
-    pace: Pace,
+    pub(super) pace: Pace,
     /// Where each side scans on its own: when its next scan begins.
     own: Option<[Pace; 2]>,
     pub(in crate::twin) matcher: Option<Matcher>,
     pub(in crate::twin) watch: Watch,
-    scan: u64,
+    pub(super) scan: u64,
     /// Scans that were really run.
     pub(in crate::twin) run: u64,
     /// Rounds of loops in them, on both sides.
@@ -127,16 +125,12 @@ impl<'t> Run<'t> {
         each: &mut impl FnMut(&mut [Controller; 2], u64, Instant),
     ) -> Option<Finding> {
         let mut left = scans;
-        let mut leaps = 0;
+        let mut leaps = Leaps::default();
         while left > 0 && !self.twin.halt.has_rung() {
-            // Where nothing but time goes on, to shortly before something else does.
             if self.waits == Waits::Leaping && left > LONG && left != scans {
-                // What never comes to rest is leapt over all the same; running it whole will tell.
-                let quiet = if leaps < MOST_LEAPS { self.quiet(left - EDGE) } else { left - EDGE };
-                leaps += 1;
-                self.pace.leap(quiet);
-                self.scan += quiet;
-                left -= quiet;
+                let leapt = self.leap(&mut leaps, left - EDGE);
+                self.scan += leapt;
+                left -= leapt;
             }
             for _ in 0..left.min(EDGE) {
                 if self.twin.halt.has_rung() {
@@ -149,44 +143,6 @@ impl<'t> Run<'t> {
             }
         }
         None
-    }
-
-    /// For how many scans, of so many at most, nothing seems to change but what measures time: found by trying single
-    /// long scans, so it is a guess.
-    fn quiet(&mut self, most: u64) -> u64 {
-        let before: Vec<Vec<i64>> = self.controllers.iter().map(|c| c.memory().to_vec()).collect();
-        let states = self.controllers.each_ref().map(Controller::save);
-        let try_leap = |run: &mut Self, scans: u64| {
-            let mut pace = run.pace.clone();
-            pace.leap(scans);
-            for (controller, state) in run.controllers.iter_mut().zip(&states) {
-                controller.restore(state);
-                controller.scan(Instant(Duration::from_nanos(pace.now())));
-            }
-            [0, 1].map(|side: usize| run.controllers[side].memory().to_vec())
-        };
-        let next = try_leap(self, 0);
-        // What moves from one scan to the next measures time, or so it seems.
-        let moves: Vec<Vec<bool>> =
-            before.iter().zip(&next).map(|(a, b)| a.iter().zip(b).map(|(x, y)| x != y).collect()).collect();
-        let is_quiet = |now: &[Vec<i64>; 2]| {
-            now.iter()
-                .zip(&before)
-                .zip(&moves)
-                .all(|((now, before), moves)| now.iter().zip(before).zip(moves).all(|((a, b), moves)| *moves || a == b))
-        };
-        let (mut low, mut high) = (0, most);
-        let mut guess = most;
-        while low < high {
-            if is_quiet(&try_leap(self, guess)) {
-                low = guess;
-            } else {
-                high = guess - 1;
-            }
-            guess = low + (high - low).div_ceil(2);
-        }
-        self.controllers.iter_mut().zip(&states).for_each(|(c, state)| c.restore(state));
-        low.saturating_sub(2)
     }
 
     /// One scan on both sides; where they scan on their own, all that begin before the next moment.
