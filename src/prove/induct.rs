@@ -4,10 +4,11 @@
 //! fails is let go, and all are asked again, until nothing fails.
 
 use super::facts::Fact;
+use super::occurring::WORDS;
 use super::seek::{seek, seek_logic};
 use super::solve::Budget;
 use super::sweep::{Same, Sweep};
-use super::system::{System, WORDS};
+use super::system::System;
 use crate::circuit::{self, Bit};
 use std::collections::{HashMap, HashSet};
 

@@ -18,6 +18,7 @@ mod induct;
 #[cfg(test)]
 mod invariants;
 mod layout;
+mod occurring;
 mod part;
 mod partial;
 mod proviso;
@@ -41,7 +42,7 @@ use forward::{Ahead, Start, Step, forward, told};
 use induct::{Depth, Induction, induct, settle};
 use part::{Part, Proof};
 use partial::partial;
-use proviso::{Proviso, pinned};
+use proviso::{Proviso, may_stop, pinned};
 use rayon::prelude::*;
 use solve::Budget;
 use std::collections::BTreeSet;
@@ -116,8 +117,9 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
             return (Verdict::undecided(twin, words, tested.rules), None);
         }
         (Ok(found), Verdict::Tested(tested)) => {
-            let proved = found.proved(twin, tested.rules);
-            return (Verdict::Proved(Box::new(proved)), Some(found.certificate(twin, &[], &[])));
+            let (found, provisos) = with_stops(twin, means, found, go_on);
+            let proved = found.proved(twin, &provisos, tested.rules);
+            return (Verdict::Proved(Box::new(proved)), Some(found.certificate(twin, &provisos, &[])));
         }
         // What was replayed counts, whatever else is said.
         (Ok(_), other) | (Err(Missing { disagreement: Some(_), .. }), other) => return (other, None),
@@ -150,6 +152,26 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
     };
     (*proved, certificate) = partial(twin, means, &always, go_on);
     (verdict, certificate)
+}
+
+/// Gates of a scan of both beyond which it is not asked what STOP and RUN do: that is another proof.
+const MOST_FOR_STOPS: usize = 400_000;
+
+/// The same proof, of what STOP and RUN do as well, if there is one; else as it is. With what is assumed, or not any more.
+fn with_stops(twin: &Twin<'_>, means: &Means, found: Found, go_on: &mut GoOn<'_>) -> (Found, Vec<Proviso>) {
+    let stops = vec![Proviso::Stops];
+    if found.proof.gates > MOST_FOR_STOPS || !may_stop(twin) {
+        return (found, Vec::new());
+    }
+    match System::new(twin, &stops) {
+        // Where nothing depends on time it is the same proof.
+        Ok(system) if !system.is_timed() => (found, stops),
+        Ok(_) => match attempt(twin, means, &stops, go_on) {
+            Ok(further) => (further, stops),
+            Err(_) => (found, Vec::new()),
+        },
+        Err(_) => (found, Vec::new()),
+    }
 }
 
 /// What is found where there is no proof and a short search has found nothing: by the solver in the first scans, else by
@@ -237,7 +259,7 @@ impl Found {
         Certificate::new(&system, &self.proof, &assumed)
     }
 
-    fn proved(&self, twin: &Twin<'_>, mut rules: Vec<RuleResult>) -> Proved {
+    fn proved(&self, twin: &Twin<'_>, provisos: &[Proviso], mut rules: Vec<RuleResult>) -> Proved {
         let Found { system, proof, open } = self;
         let is_proved = |what: What| system.goals.iter().any(|goal| goal.what == what) && !open.contains(&what);
         for (number, rule) in rules.iter_mut().enumerate() {
@@ -252,7 +274,8 @@ impl Found {
             bits: system.bits.len(),
             gates: proof.gates,
             rules,
-            assumptions: assumptions(twin, system, &[]),
+            stops: provisos.contains(&Proviso::Stops),
+            assumptions: assumptions(twin, system, provisos),
         }
     }
 }
@@ -486,10 +509,10 @@ fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usiz
 fn assumptions(twin: &Twin<'_>, system: &System, provisos: &[Proviso]) -> Vec<String> {
     let power = if system.lasting { "" } else { ", with power off and on at any moment" };
     let who = if twin.is_single() { "of one version" } else { "both versions scan in lockstep" };
-    let mut out = vec![
-        format!("{who}; {}", time_words(system.times)),
-        format!("from power-up{power}; not stopped and started again"),
-    ];
+    let mut out = vec![format!("{who}; {}", time_words(system.times)), format!("from power-up{power}")];
+    if !provisos.contains(&Proviso::Stops) {
+        out.push("not stopped and started again".to_string());
+    }
     if system.plan.has_whole() {
         out.push("an operation on REAL or LREAL is taken as the same unknown function on both sides".to_string());
     }

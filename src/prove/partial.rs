@@ -4,8 +4,9 @@
 //! All conditions are assumed first; what is not needed is dropped, and what is left is made as weak as it can be. A
 //! condition under which an output stands still that moves without it would prove nothing that anybody asked.
 
+use super::occurring::Watched;
 use super::proviso::{Proviso, multiples, pinned, switches};
-use super::system::{System, Watched};
+use super::system::System;
 use super::{Certificate, Found, GoOn, Means, Stage, attempt};
 use crate::twin::{Assumption, ProvedPart, Stimuli, Twin, is_whole, without_rules};
 use std::collections::BTreeSet;
@@ -247,7 +248,12 @@ fn weaken(provisos: &mut Vec<Proviso>, ticks: &[i64], limits: &[i64], is_enough:
             Proviso::Numbers(most) => {
                 limits.iter().rev().filter(|l| **l > most).map(|l| Proviso::Numbers(*l)).collect()
             }
-            Proviso::Power | Proviso::Rest | Proviso::Opposite | Proviso::Apart(..) | Proviso::Always(..) => Vec::new(),
+            Proviso::Power
+            | Proviso::Rest
+            | Proviso::Opposite
+            | Proviso::Apart(..)
+            | Proviso::Always(..)
+            | Proviso::Stops => Vec::new(),
         };
         for proviso in weaker {
             let mut other = provisos.clone();

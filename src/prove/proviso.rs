@@ -4,7 +4,7 @@ use super::system::System;
 use crate::circuit::{self, Algebra, Bit, Gate, Net, Word};
 use crate::model::{Duration, Elem, format_duration};
 use crate::scan::PointType;
-use crate::twin::{Begin, Outset, Pair, Twin};
+use crate::twin::{Assumption, Begin, Law, Outset, Pair, Rule, Tolerance, Twin};
 
 /// What may be assumed on top of what a twin says.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -23,7 +23,12 @@ pub(super) enum Proviso {
     Apart(usize, usize),
     /// An input is always on, or always off.
     Always(usize, bool),
+    /// No assumption but one less: STOP and RUN may be given, both versions standing still for up to [`LONGEST_STOP`] each time.
+    Stops,
 }
+
+/// How long both versions stand still at a time, at most, in nanoseconds: 30 days.
+pub(super) const LONGEST_STOP: i64 = 30 * 24 * 3_600 * 1_000_000_000;
 
 impl Proviso {
     pub(super) fn words(self, twin: &Twin<'_>) -> String {
@@ -42,6 +47,10 @@ impl Proviso {
             }
             Proviso::Apart(a, b) => format!("{} and {} are never on together", name(a), name(b)),
             Proviso::Always(input, on) => format!("{} is {} in every scan", name(input), if on { "on" } else { "off" }),
+            Proviso::Stops => {
+                let longest = format_duration(Duration::from_nanos(LONGEST_STOP));
+                format!("STOP and RUN at any moment, standing still for up to {longest} at a time")
+            }
         }
     }
 }
@@ -118,6 +127,24 @@ pub(super) fn switches(twin: &Twin<'_>, system: &System) -> Vec<usize> {
     };
     let pairs = twin.pairing.inputs.iter().enumerate();
     pairs.filter(|(_, pair)| is_switch(pair) && system.inputs.contains(&pair.name)).map(|(n, _)| n).collect()
+}
+
+/// Whether it can be asked what STOP and RUN do: then time goes on and nothing is done, so the next scan comes late. What is told
+/// moment by moment, or due at moments, is no matter of scans alone.
+pub(super) fn may_stop(twin: &Twin<'_>) -> bool {
+    let is_about_scans = |assumed: &Assumption| match assumed {
+        Assumption::NeverBoth(..) | Assumption::PowerStays | Assumption::RestFirst => true,
+        Assumption::OneChange | Assumption::NeverStopped | Assumption::ScanMultiple(_) => false,
+    };
+    let is_timeless = |rule: &Rule| match rule.law {
+        Law::Always(_) | Law::Never(_) => true,
+        Law::After(..) | Law::Lasts(..) => false,
+    };
+    let has_tasks = twin.machines().iter().any(|m| m.tape().entries.iter().any(|entry| entry.interval > 0));
+    !has_tasks
+        && twin.assumed().iter().all(is_about_scans)
+        && twin.rules.iter().all(is_timeless)
+        && twin.pairing.outputs.iter().all(|pair| pair.tolerance == Tolerance::Exact)
 }
 
 impl System {

@@ -1,19 +1,11 @@
 //! What is proved about: one scan of both versions, laid out, and states of it that really occur.
 
-use super::proviso::{Proviso, most, multiples, outset, pinned, ticks};
-use crate::circuit::{ALL, Bit, Gate, InputId, NONE, Net, Node, Place, Plan, Plane, Role, Simulator, Word, plan};
+use super::proviso::{LONGEST_STOP, Proviso, most, multiples, outset, pinned, ticks};
+use crate::circuit::{Bit, Gate, InputId, Net, Node, Place, Plan, Role, Simulator, Word, plan};
 use crate::model::{Duration, Family, IntShape, format_duration};
 use crate::scan::{PointType, ScanTime};
-use crate::twin::{Assumption, Both, Stimuli, Timing, Twin};
-use rayon::prelude::*;
-use std::collections::BTreeSet;
+use crate::twin::{Assumption, Both, Timing, Twin};
 use std::sync::Arc;
-
-/// Words of 64 states each that facts are sought in.
-pub(super) const WORDS: usize = 48;
-
-/// Batches of scenarios that they come from, each twice as long as the one before.
-const BATCHES: u64 = 6;
 
 /// Both versions, one scan.
 pub(super) struct System {
@@ -31,17 +23,17 @@ pub(super) struct System {
     /// What whole numbers are at most, if that is assumed.
     pub(super) most: Option<i64>,
     /// The range of each input, in its unit.
-    ranges: Vec<(i64, i64)>,
+    pub(super) ranges: Vec<(i64, i64)>,
     /// What each input is, in the order of [`System::given`].
     pub(super) outside: Vec<Outside>,
     /// Which input is the scan time, if that varies.
-    dt: Option<InputId>,
+    pub(super) dt: Option<InputId>,
     /// Register bits in order: of which register, which bit.
     pub(super) bits: Vec<(usize, u8)>,
     /// Of each register the version and the variable it is, if it has a name.
     pub(super) names: Vec<Option<Name>>,
     /// Of each pair of outputs where its left side is in the plan, if it is.
-    shown: Vec<Option<Place>>,
+    pub(super) shown: Vec<Option<Place>>,
     /// Of each register what it is in the engine.
     pub(super) kept: Vec<Kept>,
     /// True if a loop may run more rounds than are laid out.
@@ -52,7 +44,7 @@ pub(super) struct System {
     pub(super) rules: Vec<String>,
     /// Names of the inputs.
     pub(super) inputs: Vec<String>,
-    /// Scan times: shortest, longest, and what all are a multiple of, in nanoseconds.
+    /// Scan times: shortest, longest, and what all are a multiple of, in nanoseconds; but for those after STOP and RUN.
     pub(super) times: (i64, i64, i64),
     /// Names of both versions.
     pub(super) versions: [String; 2],
@@ -114,15 +106,6 @@ pub(super) struct Goal {
     pub(super) what: What,
     /// Its bit in the plan; none if it is FALSE.
     pub(super) at: Option<usize>,
-}
-
-/// What pairs of outputs did in states that occur, by their numbers.
-#[derive(Default)]
-pub(super) struct Watched {
-    /// Those whose left side moved, of those that are in the plan.
-    pub(super) moving: BTreeSet<usize>,
-    /// Those that did not agree.
-    pub(super) parted: BTreeSet<usize>,
 }
 
 /// What a goal says.
@@ -235,6 +218,11 @@ impl System {
                 step = *of;
             }
         }
+        let times = (low, high, step);
+        if provisos.contains(&Proviso::Stops) {
+            // The scan after RUN comes so many scans later.
+            high += LONGEST_STOP / step * step;
+        }
         let twin = &pinned(twin, provisos);
         let outset = outset(twin, provisos);
         let is_multiple = provisos.iter().any(|p| matches!(p, Proviso::Multiple(_)))
@@ -303,7 +291,7 @@ impl System {
             counts: plan.constant_values(),
             shown: both.shown.iter().map(|node| plan.place(*node)).collect(),
             plan: Arc::new(plan),
-            times: (low, high, step),
+            times,
             inputs,
             rules: twin.rules.iter().map(|r| r.name.clone()).collect(),
             outputs: twin.pairing.outputs.iter().map(|p| p.name.clone()).collect(),
@@ -415,6 +403,11 @@ impl System {
         out
     }
 
+    /// Whether anything depends on how long a scan takes, where that varies.
+    pub(super) fn is_timed(&self) -> bool {
+        self.dt.is_some_and(|dt| self.plan.inputs.iter().any(|(id, _)| *id == dt))
+    }
+
     /// How long it is since the scan before, in a scenario; of a system without conditions.
     pub(super) fn scan_time(&self, simulator: &Simulator, lane: usize) -> i64 {
         let timed = self.outside.iter().zip(&self.plan.inputs).find(|(given, _)| given.pair.is_none());
@@ -427,168 +420,5 @@ impl System {
             let count = 64 - (range.1.wrapping_sub(range.0) as u64).leading_zeros() as usize;
             (*place, *range, count)
         })
-    }
-
-    /// States that occur, with what is given in them: for each register bit, then for each free bit of each input, what
-    /// it is in 64 states a word.
-    pub(super) fn states(&self, stimuli: &Stimuli) -> Vec<Vec<u64>> {
-        let most = if self.is_conditional { 4_000 } else { 12_000 };
-        let scans = (200_000_000 / self.plan.work().max(1)).clamp(400, most) as u64;
-        let each = WORDS as u64 / BATCHES;
-        // Short, longer and long: what is quick and what is slow. The longest first, so that all end together.
-        let order: Vec<u64> = (0..BATCHES).rev().collect();
-        let batches = order
-            .into_par_iter()
-            .with_max_len(1)
-            .map(|batch| self.batch(stimuli, batch, each, (scans >> (BATCHES - 1 - batch)).max(each + 1)));
-        let mut batches: Vec<Vec<Vec<u64>>> = batches.collect();
-        let mut out = batches.pop().unwrap_or_default();
-        for batch in batches.into_iter().rev() {
-            out.iter_mut().zip(batch).for_each(|(all, more)| all.extend(more));
-        }
-        out
-    }
-
-    /// States of one batch of scenarios, the first of them that at power-up.
-    fn batch(&self, stimuli: &Stimuli, batch: u64, each: u64, length: u64) -> Vec<Vec<u64>> {
-        let free: usize = self.given().map(|(.., count)| count).sum();
-        let mut out = vec![Vec::with_capacity(WORDS); self.bits.len() + free];
-        let mut feed = stimuli.feed(0x5EED + batch);
-        let mut simulator = Simulator::new(Arc::clone(&self.plan));
-        let mut looks: Vec<u64> = (0..each).map(|n| n * (length - 1) / each.max(1)).collect();
-        // Scenarios in which something assumed was broken, from then on.
-        let mut broken = NONE;
-        for scan in 0..length {
-            let power = stimuli.next(&mut feed, scan);
-            if power != NONE {
-                simulator.power_cycle(power);
-            }
-            self.give(&mut simulator, &mut feed);
-            self.note_broken(&simulator, &mut broken);
-            if looks.first() == Some(&scan) {
-                looks.remove(0);
-                let word = (0..4).map(|w| (w + scan as usize) % 4).min_by_key(|w| broken[*w].count_ones());
-                self.look(&mut simulator, word.unwrap_or_default(), &broken, &mut out);
-            }
-            simulator.compute();
-            simulator.advance();
-        }
-        out
-    }
-
-    /// What the pairs of outputs do in states that occur.
-    pub(super) fn watch(&self, stimuli: &Stimuli) -> Watched {
-        let scans = (50_000_000 / self.plan.work().max(1)).clamp(400, 3_000);
-        let mut feed = stimuli.feed(0x5EED);
-        let mut simulator = Simulator::new(Arc::clone(&self.plan));
-        let mut broken = NONE;
-        // Pairs with a place of what they show, or of whether they agree.
-        let shown: Vec<(usize, Place)> = self.shown.iter().enumerate().filter_map(|(n, p)| Some((n, (*p)?))).collect();
-        let agree = self.goals.iter().filter_map(|goal| match (goal.what, goal.at) {
-            (What::Output(number), Some(at)) => Some((number, Place { at: at as u32, width: 1, signed: false })),
-            _ => None,
-        });
-        let agree: Vec<(usize, Place)> = agree.collect();
-        let look = |simulator: &Simulator, places: &[(usize, Place)], out: &mut Vec<Plane>| {
-            out.clear();
-            places.iter().for_each(|(_, place)| out.extend(simulator.planes(*place)));
-        };
-        let (mut first, mut now, mut same) = (Vec::new(), Vec::new(), Vec::new());
-        let mut out = Watched::default();
-        for scan in 0..scans as u64 {
-            let power = stimuli.next(&mut feed, scan);
-            if power != NONE {
-                simulator.power_cycle(power);
-            }
-            self.give(&mut simulator, &mut feed);
-            simulator.compute();
-            look(&simulator, &shown, &mut now);
-            look(&simulator, &agree, &mut same);
-            // A scan that ends in what is not assumed does not count.
-            simulator.advance();
-            self.note_broken(&simulator, &mut broken);
-            let other = |a: &Plane, b: &Plane| (0..4).any(|w| (a[w] ^ b[w]) & !broken[w] != 0);
-            for ((number, _), same) in agree.iter().zip(&same) {
-                if other(same, &ALL) {
-                    out.parted.insert(*number);
-                }
-            }
-            if scan == 0 {
-                first.clone_from(&now);
-            }
-            let mut at = 0;
-            for (number, place) in &shown {
-                let bits = at..at + usize::from(place.width);
-                at = bits.end;
-                if now[bits.clone()].iter().zip(&first[bits]).any(|(a, b)| other(a, b)) {
-                    out.moving.insert(*number);
-                }
-            }
-        }
-        out
-    }
-
-    /// Notes the scenarios in which a number is beyond what is assumed.
-    fn note_broken(&self, simulator: &Simulator, broken: &mut Plane) {
-        for (register, most) in self.numbers() {
-            let place = self.plan.registers[register].place;
-            let planes = simulator.planes(place);
-            let (digits, sign) = planes.split_at(planes.len() - usize::from(place.signed));
-            for (word, broken) in broken.iter_mut().enumerate() {
-                // From the lowest bit on: where a number and the limit differ the higher bit decides.
-                let mut above = 0;
-                for (at, digit) in digits.iter().enumerate() {
-                    let is_set = at < 63 && most >> at & 1 == 1;
-                    above = if is_set { above & digit[word] } else { above | digit[word] };
-                }
-                // A limit of more bits than the number has is not passed.
-                let is_wider = digits.len() < 63 && most >> digits.len() != 0;
-                let above = if is_wider { 0 } else { above };
-                *broken |= above | sign.first().map_or(0, |s| s[word]);
-            }
-        }
-    }
-
-    pub(super) fn give(&self, simulator: &mut Simulator, feed: &mut crate::twin::Feed) {
-        feed.give(simulator, self.dt.is_some());
-        let Some(id) = self.dt else { return };
-        let Some(at) = self.plan.inputs.iter().position(|(i, _)| *i == id) else { return };
-        let (low, high) = self.ranges[at];
-        let between = feed.rng.i64(low..=high);
-        // A quarter at the longest always: what is slow gets through there.
-        let pinned: Plane = [u64::MAX, 0, 0, 0];
-        let (first, second) = ([0; 4].map(|_: u64| feed.rng.u64(..)), [0; 4].map(|_: u64| feed.rng.u64(..)));
-        let plane = |value: i64, bit: usize| if value >> bit & 1 == 1 { ALL } else { NONE };
-        if let Some((bits, _)) = simulator.input(id) {
-            for (bit, out) in bits.iter_mut().enumerate() {
-                let (l, h, b) = (plane(low, bit), plane(high, bit), plane(between, bit));
-                *out = [0, 1, 2, 3].map(|w: usize| {
-                    let drawn = (first[w] & l[w]) | (!first[w] & ((second[w] & h[w]) | (!second[w] & b[w])));
-                    (pinned[w] & h[w]) | (!pinned[w] & drawn)
-                });
-            }
-        }
-    }
-
-    /// Adds what 64 scenarios show. In place of one that is broken the first one that is not is taken; if all are, nothing.
-    fn look(&self, simulator: &mut Simulator, word: usize, broken: &Plane, out: &mut [Vec<u64>]) {
-        let Some(sound) = (0..64).find(|lane| broken[word] >> lane & 1 == 0) else { return };
-        let mend = |w: u64| if w >> sound & 1 == 1 { w | broken[word] } else { w & !broken[word] };
-        let mut at = 0;
-        for (register, bit) in &self.bits {
-            out[at].push(mend(simulator.planes(self.plan.registers[*register].place)[usize::from(*bit)][word]));
-            at += 1;
-        }
-        for (place, range, count) in self.given() {
-            let mut words = vec![0u64; count];
-            for lane in 0..64 {
-                let free = simulator.number(place, word * 64 + lane).wrapping_sub(range.0);
-                words.iter_mut().enumerate().for_each(|(bit, w)| *w |= (free as u64 >> bit & 1) << lane);
-            }
-            for w in words {
-                out[at].push(mend(w));
-                at += 1;
-            }
-        }
     }
 }

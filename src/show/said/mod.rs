@@ -110,7 +110,10 @@ pub(super) struct SpreadSaid {
     pub(super) bars: String,
 }
 
-/// How far every proof goes.
+/// How far a proof goes that takes in STOP and RUN.
+const FOR_EVERY_WITH_STOPS: &str = " for every input sequence of any length, STOP and RUN at any moment included";
+
+/// How far every other proof goes.
 const FOR_EVERY: &str = " for every input sequence of any length, as long as no STOP is given";
 
 const DIFFERS: &str =

@@ -1,7 +1,9 @@
 //! Versions of which no difference is known: proved, or tested.
 
 use super::coverage::{SHOWN, covered};
-use super::{FOR_EVERY, Said, SpreadSaid, StrengthSaid, Term, VerdictKind, but_known, count, rules};
+use super::{
+    FOR_EVERY, FOR_EVERY_WITH_STOPS, Said, SpreadSaid, StrengthSaid, Term, VerdictKind, but_known, count, rules,
+};
 use crate::model::{Duration, format_duration};
 use crate::twin::{Ended, Proved, SeededFault, Solved, Spread, Strength, Tested, Tolerance};
 
@@ -24,11 +26,12 @@ pub(super) fn proved(p: &Proved) -> Said {
         if single { "" } else { " of both" },
         count(p.gates as u64, "gate")
     );
+    let reach = if p.stops { FOR_EVERY_WITH_STOPS } else { FOR_EVERY };
     Said {
         basis: vec![Term::new("by", facts), Term::new("solver", solver)],
         rules: rules::rules(&p.rules, &p.versions, None),
         assumed: p.assumptions.clone(),
-        ..Said::new(VerdictKind::Proved, claim, FOR_EVERY.to_string()).about(&p.pairing)
+        ..Said::new(VerdictKind::Proved, claim, reach.to_string()).about(&p.pairing)
     }
 }
 

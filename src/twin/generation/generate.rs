@@ -29,9 +29,11 @@ pub(in crate::twin) enum Input {
         low: i64,
         high: i64,
     },
-    /// As a number, of which those that are drawn lie between two real ones.
+    /// As a number, of which those that are drawn lie between two real ones. At the edges sums and products round, cancel, or
+    /// are beyond what the type holds.
     Real {
         good: Vec<i64>,
+        edges: Vec<i64>,
         low: f64,
         high: f64,
         single: bool,
@@ -191,7 +193,8 @@ impl Generator {
                     good[rng.usize(0..good.len())]
                 }
             }
-            Input::Real { good, low, high, single } => {
+            Input::Real { edges, .. } if !edges.is_empty() && rng.u8(0..8) == 0 => edges[rng.usize(0..edges.len())],
+            Input::Real { good, low, high, single, .. } => {
                 if good.is_empty() || rng.u8(0..4) == 0 {
                     ops::round(*single, low + (high - low) * rng.f64()).to_bits() as i64
                 } else {
@@ -276,14 +279,56 @@ fn real_input(pair: &Pair, single: bool, found: &Vocabulary) -> Input {
         Some((low, high)) => (f64::from_bits(low as u64), f64::from_bits(high as u64)),
         None => (ends[0], ends[1]),
     };
+    let mut edges: Vec<f64> = edges(single).to_vec();
+    edges.extend(marks.iter().flat_map(|mark| beside(*mark, single)));
     if pair.range.is_some() {
         good.retain(|value| (low..=high).contains(value));
         good.extend([low, high]);
+        edges.retain(|value| (low..=high).contains(value));
     }
-    let mut good: Vec<i64> = good.into_iter().map(|value| ops::round(single, value).to_bits() as i64).collect();
-    good.sort_unstable();
-    good.dedup();
-    Input::Real { good, low, high, single }
+    let [good, edges] = [good, edges].map(|values| {
+        let mut values: Vec<i64> = values.into_iter().map(|value| ops::round(single, value).to_bits() as i64).collect();
+        values.sort_unstable();
+        values.dedup();
+        values
+    });
+    Input::Real { good, edges, low, high, single }
+}
+
+/// Numbers of which sums round or cancel, products are too large, too small or none, whatever the program is.
+fn edges(single: bool) -> [f64; 16] {
+    let (most, least, ulp) = match single {
+        true => (f64::from(f32::MAX), f64::from(f32::MIN_POSITIVE), f64::from(f32::EPSILON)),
+        false => (f64::MAX, f64::MIN_POSITIVE, f64::EPSILON),
+    };
+    let whole = 2.0 / ulp;
+    [
+        0.1,
+        0.2,
+        0.7,
+        1.0 / 3.0,
+        1.0 + ulp,
+        1.0 - ulp / 2.0,
+        // From here on not every whole number is held.
+        whole,
+        whole + 2.0,
+        -whole,
+        most,
+        -most,
+        least,
+        least / 4.0,
+        -0.0,
+        f64::INFINITY,
+        f64::NAN,
+    ]
+}
+
+/// The numbers next to one, on both sides.
+fn beside(mark: f64, single: bool) -> [f64; 2] {
+    match single {
+        true => [(mark as f32).next_up(), (mark as f32).next_down()].map(f64::from),
+        false => [mark.next_up(), mark.next_down()],
+    }
 }
 
 /// A scenario while it is made.

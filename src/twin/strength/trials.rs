@@ -16,6 +16,10 @@ const ROUND: usize = 16;
 /// Scans of a scenario that are run one by one; longer waits are leapt over, by the tape.
 const SHORT: u64 = 40_000;
 
+/// Longer scenarios that a fault is tried with which no circuit has found, of so many that are drawn.
+const MOST_FAR: usize = 24;
+const FAR_DRAWN: u64 = 1_000;
+
 /// Operations of the tape that laying out a circuit takes, for each operation that is laid out.
 const A_CIRCUIT: u64 = 1_000;
 
@@ -74,7 +78,7 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             self.tell();
             self.all_at_once(first, &search);
         }
-        self.one_by_one();
+        self.one_by_one(&search);
         let project = self.twin.right.checked.project();
         let untried = self.left_out + self.faults.iter().filter(|f| !f.is_tried).count();
         let tried = self.faults.into_iter().filter(|f| f.is_tried);
@@ -153,7 +157,10 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
     }
 
     /// By tape: what the circuit has not found, in the scenarios that it has not run; what no circuit holds, by a search as well.
-    fn one_by_one(&mut self) {
+    fn one_by_one(&mut self, search: &Search<'_>) {
+        // Those that no circuit runs, as they would take it too long.
+        let far = (0..self.effort.scenarios.min(FAR_DRAWN)).map(|number| search.scenario(number));
+        let far: Vec<Scenario> = far.filter(|s| s.scans() > SHORT).take(MOST_FAR).collect();
         for number in 0..self.faults.len() {
             self.tell();
             if self.twin.halt.has_rung() || self.work == 0 {
@@ -164,7 +171,9 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             }
             let open = self.faults[number..].iter().filter(|f| !f.is_caught).count().max(1) as u64;
             // What cannot be asked the rules is no fault that they could find.
-            let Some((is_caught, spent)) = self.by_itself(&self.faults[number], self.work / open) else { continue };
+            let Some((is_caught, spent)) = self.by_itself(&self.faults[number], &far, self.work / open) else {
+                continue;
+            };
             self.pay(spent);
             let fault = &mut self.faults[number];
             (fault.is_tried, fault.is_caught) = (true, is_caught);
@@ -172,7 +181,7 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
     }
 
     /// Whether a fault is found by the tape with a share of the work, and how much of that it took.
-    fn by_itself(&self, fault: &Fault, share: u64) -> Option<(bool, u64)> {
+    fn by_itself(&self, fault: &Fault, far: &[Scenario], share: u64) -> Option<(bool, u64)> {
         let faulty = with_fault(self.twin, &fault.version)?;
         let cost = Effort::scan_cost(self.twin);
         let affordable = (share / cost).max(1);
@@ -185,11 +194,16 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             scans = if is_worth { with } else { scans };
             is_worth
         };
-        let kept: Vec<&Scenario> = self.kept.iter().rev().filter(is_new).filter(pays_for).collect();
-        let found =
-            |s: &&Scenario| shows(&faulty, s, Waits::Leaping) && (s.scans() < SHORT || shows(&faulty, s, Waits::Whole));
-        if kept.par_iter().any(found) {
-            return Some((true, scans * cost));
+        let others = far.iter().filter(|_| fault.is_tried);
+        let kept: Vec<&Scenario> = self.kept.iter().rev().filter(is_new).chain(others).filter(pays_for).collect();
+        // To run all of a long one takes more than to leap over it: only as far as the whole of the work goes.
+        let most = self.work / 4;
+        let is_paid = |s: &Scenario| s.scans().saturating_mul(cost) <= most;
+        let found = |s: &&Scenario| {
+            shows(&faulty, s, Waits::Leaping) && (s.scans() < SHORT || (is_paid(s) && shows(&faulty, s, Waits::Whole)))
+        };
+        if let Some(shown) = kept.par_iter().find_first(|s| found(s)) {
+            return Some((true, (scans + shown.scans()) * cost));
         }
         let left = share.saturating_sub(scans * cost);
         if fault.is_tried || left == 0 {

@@ -117,6 +117,8 @@ pub struct Proved {
     pub bits: usize,
     /// Nodes of one scan of both.
     pub gates: usize,
+    /// Whether it is proved of STOP and RUN as well, given to both at any moment.
+    pub stops: bool,
     /// What became of the rules; each says whether it is proved or only tested.
     pub rules: Vec<RuleResult>,
     /// What is assumed.
