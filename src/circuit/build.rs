@@ -9,7 +9,7 @@ use super::memory::Memory;
 use super::net::{Gate, Net, Node, RegId, Role};
 use crate::model::IntShape;
 use crate::model::ops::FaultKind;
-use crate::scan::{Direction, LOOP_LIMIT, Machine, PointType, Tape};
+use crate::scan::{Direction, LOOP_LIMIT, Machine, Point, PointType, Tape};
 use std::collections::{BTreeMap, HashMap};
 
 /// Why a program has no circuit.
@@ -128,7 +128,8 @@ pub(crate) fn add_version(
     unread: Unread,
 ) -> Result<Scanned, Unfit> {
     let tape = machine.tape();
-    if machine.points().iter().any(|p| p.ty == PointType::Text && p.direction != Direction::Internal) {
+    let is_given = |p: &Point| p.ty == PointType::Text && p.direction != Direction::Internal;
+    if net.unknown.is_none() && machine.points().iter().any(is_given) {
         return Err(Unfit::Text);
     }
     let (first, first_scan) = net.register(1, false, true);
@@ -418,6 +419,18 @@ impl Builder<'_> {
             }
         }
         Ok(Scanned { outputs, has_run, fault, beyond: self.beyond, probes })
+    }
+
+    /// Anything that a slot can hold, where that is allowed in place of a string or of what is computed from one.
+    pub(super) fn unknown(&mut self, slot: u32) -> Result<Node, Unfit> {
+        let range = if self.bools[slot as usize] { (0, 1) } else { (i64::MIN, i64::MAX) };
+        let node = self.net.input(range, 1);
+        let gate = self.net.gate(node);
+        let unknown = self.net.unknown.as_mut().ok_or(Unfit::Text)?;
+        if let Gate::Input(id) = gate {
+            unknown.push(id);
+        }
+        Ok(node)
     }
 
     /// Follows a probe on what is remembered now; that stays as it is.

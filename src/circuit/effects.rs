@@ -31,7 +31,10 @@ impl Builder<'_> {
             }
             Op::Back { to } => return Ok(Onward::Back { to }),
             Op::End => return Ok(Onward::End),
-            Op::Text { .. } | Op::Cut { .. } => return Err(Unfit::Text),
+            Op::Text { d, .. } | Op::Cut { d, .. } => {
+                let unknown = self.unknown(d)?;
+                self.memory.set(d, unknown);
+            }
             Op::Move { d, a } | Op::Since { d, a } => {
                 let node = self.read(a);
                 self.memory.set(d, node);

@@ -230,6 +230,9 @@ pub(crate) struct Net {
     ids: HashMap<Gate, Node>,
     pub(crate) registers: Vec<Register>,
     pub(crate) inputs: Vec<Input>,
+    /// Where it may be: inputs in place of what has no circuit, as what is computed from strings. They may be anything, so that
+    /// what holds whatever they are holds of the programs; no more than that may be said of what hangs on them.
+    pub(crate) unknown: Option<Vec<InputId>>,
 }
 
 mod rules;
@@ -264,6 +267,32 @@ impl Net {
             }
         }
         out
+    }
+
+    /// Of each gate whether it hangs on what is unknown, in this scan or an earlier one.
+    pub(crate) fn hangs_on_unknown(&self) -> Vec<bool> {
+        let unknown = self.unknown.as_deref().unwrap_or_default();
+        if unknown.is_empty() {
+            return vec![false; self.gates.len()];
+        }
+        let mut registers = vec![false; self.registers.len()];
+        let mut out = vec![false; self.gates.len()];
+        loop {
+            for (number, gate) in self.gates.iter().enumerate() {
+                out[number] = gate.operands().any(|node| out[node.0 as usize])
+                    || matches!(gate, Gate::Input(id) if unknown.contains(id))
+                    || matches!(gate, Gate::Reg(id) if registers[id.0 as usize]);
+            }
+            let mut grows = false;
+            for (register, hangs) in self.registers.iter().zip(&mut registers) {
+                let all = *hangs || out[register.next.0 as usize];
+                grows |= all != *hangs;
+                *hangs = all;
+            }
+            if !grows {
+                return out;
+            }
+        }
     }
 
     pub(crate) fn constant(&mut self, value: i64) -> Node {

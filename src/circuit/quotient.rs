@@ -20,6 +20,7 @@ pub(crate) fn undivided(net: &Net) -> Option<(Net, Vec<Node>)> {
     divisors.iter().flatten().next()?;
     let mut out = Net::default();
     (out.registers, out.inputs) = (net.registers.clone(), net.inputs.clone());
+    out.unknown.clone_from(&net.unknown);
     let mut same: Vec<Node> = Vec::with_capacity(net.gates.len());
     for gate in &net.gates {
         let node = out.add(gate.over(|n| same[n.0 as usize]));

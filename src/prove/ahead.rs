@@ -101,8 +101,8 @@ fn look_ahead(
         }
         match forward(twin, &system, start, &budget) {
             Ahead::Found(verdict) => return (Some(verdict), None),
-            // Where loops may run more rounds than are laid out, nothing is claimed of those.
-            Ahead::Nothing(_) if system.may_go_beyond => solved.open += 1,
+            // Where loops may run more rounds than are laid out, or something hangs on strings, nothing is claimed of that.
+            Ahead::Nothing(_) if system.may_go_beyond || !system.unasked.is_empty() => solved.open += 1,
             Ahead::Nothing(scans) if number == 0 => solved.from_power_up = scans,
             Ahead::Nothing(scans) if scans >= SCANS => solved.states += 1,
             Ahead::Nothing(_) | Ahead::Open => solved.open += 1,

@@ -18,6 +18,7 @@ mod induct;
 #[cfg(test)]
 mod invariants;
 mod layout;
+mod missing;
 mod occurring;
 mod part;
 mod partial;
@@ -40,12 +41,12 @@ pub use certificate::Certificate;
 use directed::{Directed, directed};
 use forward::{Ahead, Start, Step, forward, told};
 use induct::{Depth, Induction, induct, settle};
+use missing::{Missing, disagreement, missing};
 use part::{Part, Proof};
 use partial::partial;
 use proviso::{Proviso, may_stop, pinned};
 use rayon::prelude::*;
 use solve::Budget;
-use std::collections::BTreeSet;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
 use sweep::Same;
@@ -184,7 +185,7 @@ fn undecided_yet(
     go_on: &mut GoOn<'_>,
 ) -> Verdict {
     go_on(Stage::Searching);
-    match missing.shown.clone() {
+    match missing.shown.as_deref().cloned() {
         Some(Verdict::Different(difference)) => {
             return Verdict::Different(Box::new(Difference { rules, ..*difference }));
         }
@@ -280,33 +281,6 @@ impl Found {
     }
 }
 
-/// Why there is no proof.
-struct Missing {
-    words: String,
-    /// The outputs that are proved nevertheless, by the numbers of their pairs.
-    proved: BTreeSet<usize>,
-    /// The rules that are, each with the side it is proved on.
-    rules: BTreeSet<(usize, usize)>,
-    /// What the circuit and the engine do not say the same of, in words: then nothing is claimed.
-    disagreement: Option<String>,
-    /// What a way from power-up to a broken goal has shown in the scan engine.
-    shown: Option<Verdict>,
-}
-
-/// What the circuit and the engine do not say the same of, as a reason why nothing is claimed.
-fn disagreement(what: &str) -> Missing {
-    let words = format!(
-        "the prover's circuit and the scan engine do not agree, so nothing is claimed; please report this: {what}"
-    );
-    Missing { disagreement: Some(words.clone()), ..Missing::from(words) }
-}
-
-impl From<String> for Missing {
-    fn from(words: String) -> Missing {
-        Missing { words, proved: BTreeSet::new(), rules: BTreeSet::new(), disagreement: None, shown: None }
-    }
-}
-
 /// A proof, or what is missing.
 fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoOn<'_>) -> Result<Found, Missing> {
     let system = System::new(twin, provisos)?;
@@ -343,11 +317,12 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     }
     // Beside a comparison rules may stay open; they are all that is asked of one version by itself.
     let may_stay = |what: &What| !twin.is_single() && matches!(what, What::Rule(..));
-    let open: Vec<What> = each.iter().flat_map(|(.., open, _)| open.iter().map(|(what, _)| *what)).collect();
+    let open = each.iter().flat_map(|(.., open, _)| open.iter().map(|(what, _)| *what));
+    let open: Vec<What> = open.chain(system.unasked.iter().copied()).collect();
     if !open.iter().all(may_stay) {
-        let shown = each.iter().find_map(|(.., shown)| shown.clone());
+        let shown = each.iter().find_map(|(.., shown)| shown.clone()).map(Box::new);
         let parts: Vec<_> = each.into_iter().map(|(part, found, open, _)| (part, found, open)).collect();
-        return Err(Missing { shown, ..missing(twin, &parts) });
+        return Err(Missing { shown, ..missing(twin, &parts, &system.unasked) });
     }
     let parts: Vec<(Part, Induction)> = each.into_iter().map(|(part, found, ..)| (part, found)).collect();
     let proof = system.joined(&parts);
@@ -426,70 +401,8 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, budget: &Budget, progress:
     Some(last)
 }
 
-/// What is missing, in words, with a state that shows it.
-fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)]) -> Missing {
-    let mut names = Vec::new();
-    let (mut not, mut too_long) = (0, 0);
-    let mut suspicious = None;
-    for (part, found, open) in parts {
-        for (what, _) in open {
-            match what {
-                What::Rounds => {
-                    let words = "a loop may run more rounds than are laid out (64 where their number is not known)";
-                    return words.to_string().into();
-                }
-                What::Faults => names.push("that both stop with the same fault"),
-                What::Output(number) => names.push(twin.pairing.outputs[*number].name.as_str()),
-                What::Rule(number, _) if twin.is_single() => names.push(twin.rules[*number].name.as_str()),
-                What::Rule(..) => {}
-            }
-        }
-        let counts = |what: &What| match what {
-            What::Output(_) => true,
-            What::Rule(..) => twin.is_single(),
-            What::Rounds | What::Faults => false,
-        };
-        not += open.iter().filter(|(what, _)| counts(what)).count();
-        too_long += found.too_long;
-        if let Some(state) = open.iter().find_map(|(_, state)| *state) {
-            suspicious.get_or_insert_with(|| part.system.words(|bit| found.round.before(bit, state)));
-        }
-    }
-    let (all, of_what) = match twin.is_single() {
-        true => (twin.rules.len(), "rules"),
-        false => (twin.pairing.outputs.len(), "outputs"),
-    };
-    let slow = match too_long {
-        0 => String::new(),
-        count => format!("; {count} questions took the solver too long"),
-    };
-    let suspicious = suspicious.map_or(String::new(), |words| match words.as_str() {
-        "" => {
-            "\nIt would take a state in which only what has no name differs, as a stopwatch; it may never occur".into()
-        }
-        _ => format!("\nIt would take a state like this, which may never occur: {words}"),
-    });
-    let words = format!(
-        "{} of {all} {of_what} are proved; no facts were found that prove {}{slow}{suspicious}",
-        all - not,
-        names.join(", ")
-    );
-    let open = |wanted: What| parts.iter().any(|(.., open)| open.iter().any(|(what, _)| *what == wanted));
-    // Where a fault may part them no output is sure.
-    let proved = (0..twin.pairing.outputs.len()).filter(|o| !open(What::Faults) && !open(What::Output(*o))).collect();
-    let rules = parts.iter().flat_map(|(part, ..)| &part.system.goals).filter_map(|goal| {
-        if let What::Rule(number, side) = goal.what
-            && !open(goal.what)
-        {
-            Some((number, side))
-        } else {
-            None
-        }
-    });
-    Missing { words, proved, rules: rules.collect(), disagreement: None, shown: None }
-}
-
 /// The goals of a part that are not proved; `None` if it was told to stop.
+/// The goals that the facts do not prove. `None` if it was told to stop.
 fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usize) -> bool) -> Option<Open> {
     let round = &mut found.round;
     let mut open = Vec::new();
@@ -509,10 +422,8 @@ fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usiz
 fn assumptions(twin: &Twin<'_>, system: &System, provisos: &[Proviso]) -> Vec<String> {
     let power = if system.lasting { "" } else { ", with power off and on at any moment" };
     let who = if twin.is_single() { "of one version" } else { "both versions scan in lockstep" };
-    let mut out = vec![format!("{who}; {}", time_words(system.times)), format!("from power-up{power}")];
-    if !provisos.contains(&Proviso::Stops) {
-        out.push("not stopped and started again".to_string());
-    }
+    let stops = if provisos.contains(&Proviso::Stops) { "" } else { "; not stopped and started again" };
+    let mut out = vec![format!("{who}; {}", time_words(system.times)), format!("from power-up{power}{stops}")];
     if system.plan.has_whole() {
         out.push("an operation on REAL or LREAL is taken as the same unknown function on both sides".to_string());
     }

@@ -78,6 +78,7 @@ pub(super) fn outset(twin: &Twin<'_>, provisos: &[Proviso]) -> Outset {
         most: most(provisos),
         one_change: said.one_change,
         selectors: Vec::new(),
+        strings_unknown: true,
     }
 }
 

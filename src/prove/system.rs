@@ -5,6 +5,7 @@ use crate::circuit::{Bit, Gate, InputId, Net, Node, Place, Plan, Role, Simulator
 use crate::model::{Duration, Family, IntShape, format_duration};
 use crate::scan::{PointType, ScanTime};
 use crate::twin::{Assumption, Both, Timing, Twin};
+use std::collections::HashMap;
 use std::sync::Arc;
 
 /// Both versions, one scan.
@@ -12,6 +13,8 @@ pub(super) struct System {
     pub(super) plan: Arc<Plan>,
     /// What has to be TRUE in every scan.
     pub(super) goals: Vec<Goal>,
+    /// What hangs on strings, of which nothing is known.
+    pub(super) unasked: Vec<What>,
     /// The constants of both programs.
     pub(super) marks: Vec<i64>,
     /// The constants of the plan, as they are counted there.
@@ -176,6 +179,33 @@ fn goals(both: &mut Both) -> Vec<(What, Node)> {
     out
 }
 
+/// What is asked, and what hangs on strings, which cannot be.
+fn asked_and_not(twin: &Twin<'_>, both: &mut Both) -> (Vec<(What, Node)>, Vec<What>) {
+    let all = goals(both);
+    let hangs = both.net.hangs_on_unknown();
+    let is_text = |what: What| match what {
+        What::Output(n) => twin.left.machine.point(twin.pairing.outputs[n].left).ty == PointType::Text,
+        What::Rounds | What::Faults | What::Rule(..) => false,
+    };
+    let (not, asked): (Vec<_>, Vec<_>) =
+        all.into_iter().partition(|(what, node)| hangs[node.0 as usize] || is_text(*what));
+    (asked, not.into_iter().map(|(what, _)| what).collect())
+}
+
+/// Of each register of a plan the variable that it is, if it has a name.
+fn names(twin: &Twin<'_>, both: &Both, plan: &Plan) -> Vec<Option<Name>> {
+    let by_slot = twin.machines().map(|m| m.points().iter().map(|p| (p.slot, p)).collect::<HashMap<_, _>>());
+    let name = |id: crate::circuit::RegId| {
+        let register = &both.net.registers[id.0 as usize];
+        let (side, slot) = register.slot?;
+        let point = by_slot[side].get(&slot)?;
+        let family = if let PointType::Elem(elem) = &point.ty { Some(elem.family()) } else { None };
+        let (is_time, is_whole) = (family == Some(Family::Time), family == Some(Family::Int));
+        Some(Name { side, name: point.name.clone(), is_time, is_whole, per: register.per })
+    };
+    plan.registers.iter().map(|kept| name(kept.id)).collect()
+}
+
 /// The time since the scan before: a constant, or the first input of the net.
 fn time(net: &mut Net, (low, high, step): (i64, i64, i64), is_multiple: bool) -> Node {
     match is_multiple {
@@ -230,7 +260,7 @@ impl System {
         let time = |net: &mut Net| time(net, (low, high, step), is_multiple);
         let both = Both::new(twin, &outset, time);
         let mut both = both.map_err(|e| e.to_string())?.undivided();
-        let goals = goals(&mut both);
+        let (goals, unasked) = asked_and_not(twin, &mut both);
         let mut asked: Vec<Node> = goals.iter().map(|(_, node)| *node).collect();
         if outset.most.is_some() {
             // What is shown where it is compared is no part of the question otherwise.
@@ -251,16 +281,7 @@ impl System {
         let ranges = ranges.collect();
         let registers = plan.registers.iter().enumerate();
         let bits = registers.flat_map(|(n, kept)| (0..kept.place.width).map(move |bit| (n, bit))).collect();
-        let name = |id: crate::circuit::RegId| {
-            let register = &both.net.registers[id.0 as usize];
-            let (side, slot) = register.slot?;
-            let machine = [&twin.left.machine, &twin.right.machine][side];
-            let point = machine.points().iter().find(|p| p.slot == slot)?;
-            let family = if let PointType::Elem(elem) = &point.ty { Some(elem.family()) } else { None };
-            let (is_time, is_whole) = (family == Some(Family::Time), family == Some(Family::Int));
-            Some(Name { side, name: point.name.clone(), is_time, is_whole, per: register.per })
-        };
-        let names = plan.registers.iter().map(|kept| name(kept.id)).collect();
+        let names = names(twin, &both, &plan);
         let first = usize::from(low != high);
         let outside = plan.inputs.iter().map(|(id, place)| Outside {
             pair: (id.0 as usize).checked_sub(first),
@@ -274,6 +295,7 @@ impl System {
         });
         let inputs = inputs.collect();
         Ok(System {
+            unasked,
             marks: marks(&both.net),
             ticks: ticks(&both.net),
             is_conditional: !provisos.is_empty(),
@@ -304,6 +326,7 @@ impl System {
         let bits = plan.registers.iter().enumerate();
         System {
             goals,
+            unasked: Vec::new(),
             marks: Vec::new(),
             counts: plan.constant_values(),
             ticks: Vec::new(),

@@ -45,6 +45,8 @@ pub(crate) struct Outset {
     pub(crate) one_change: bool,
     /// Inputs of the right version without a partner that are given nevertheless, 0 or 1: what selects seeded faults.
     pub(crate) selectors: Vec<PointId>,
+    /// What is computed from strings may be anything: for proofs of what does not hang on it.
+    pub(crate) strings_unknown: bool,
 }
 
 /// What inputs are in the scan after power-up.
@@ -70,6 +72,7 @@ impl Outset {
             most: None,
             one_change: assumes(&Assumption::OneChange),
             selectors: Vec::new(),
+            strings_unknown: false,
         }
     }
 
@@ -89,6 +92,7 @@ impl Both {
     /// [`Unfit`], if one of them has no circuit.
     pub(crate) fn new(twin: &Twin<'_>, outset: &Outset, dt: impl FnOnce(&mut Net) -> Node) -> Result<Both, Unfit> {
         let mut net = Net::default();
+        net.unknown = outset.strings_unknown.then(Vec::new);
         let dt = dt(&mut net);
         let machines = [&twin.left.machine, &twin.right.machine];
         // What has no partner keeps its initial value.
