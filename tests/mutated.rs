@@ -37,7 +37,7 @@ fn value(rng: &mut Rng, name: &str) -> Value {
 }
 
 /// The first scan in which two versions are not the same on the engine, in scenarios that open the door.
-fn parts(versions: [&Version; 2], outputs: &[(String, String, i128)], seed: u64) -> Option<String> {
+fn parts(versions: [&Version; 2], outputs: &[(String, String, i128)], seed: u64, stops: bool) -> Option<String> {
     for scenario in 0..40 {
         let mut rng = Rng::with_seed(seed ^ (scenario << 32));
         let mut controllers = versions.map(|v| Controller::new(v.machine()));
@@ -51,6 +51,10 @@ fn parts(versions: [&Version; 2], outputs: &[(String, String, i128)], seed: u64)
             }
             if rng.u8(0..20) == 0 {
                 controllers.iter_mut().for_each(|c| c.power_cycle(at));
+            }
+            if stops && rng.u8(0..16) == 0 {
+                let stop = rng.bool();
+                controllers.iter_mut().for_each(|c| if stop { c.stop() } else { c.run() });
             }
             controllers.iter_mut().for_each(|c| c.scan(at));
             let faults = controllers.each_ref().map(|c| c.fault().map(|f| f.kind));
@@ -123,9 +127,9 @@ fn what_is_proved_of_changed_programs_is_so() {
         let (verdict, certificate) = prove_certified(&twin, &quick(), |_| true);
         drop(done.0);
         match verdict {
-            Verdict::Proved(_) => {
+            Verdict::Proved(proved) => {
                 counts.proved += 1;
-                let apart = parts([&left, &right], &outputs, seed);
+                let apart = parts([&left, &right], &outputs, seed, proved.stops);
                 assert_eq!(apart, None, "a false proof, seed {seed}:\n{old}\n----\n{new}");
                 if seed % 8 < 2 {
                     let certificate = certificate.unwrap();

@@ -88,10 +88,18 @@ fn a_proof_says_what_it_rests_on_and_can_be_stopped() {
     // Stopped before anything is settled it claims nothing.
     let stopped = prove(&Twin::new(&old, &new), &alone(), |stage| stage == Stage::Searching);
     assert!(matches!(stopped, Verdict::Undecided { .. }));
-    // What differs by one scan is no proof, and with a search it is a scenario.
-    let alone_with_it = prove(&Twin::new(&old, &slow), &alone(), |_| true);
-    assert!(show::verdict(&alone_with_it).contains("It would take a state"));
+    // What differs by one scan is a scenario, also where nothing was searched: the way to it is followed back.
+    let parted = prove(&Twin::new(&old, &slow), &alone(), |_| true);
+    let Verdict::Different(difference) = &parted else { panic!("{}", show::verdict(&parted)) };
+    assert_eq!(difference.scan.0, 300);
     assert!(matches!(prove(&Twin::new(&old, &slow), &Means::default(), |_| true), Verdict::Different(_)));
+    // Of unknown functions neither is known.
+    let sums = ["Sum := Sum + Flow;", "Sum := Sum - (0.0 - Flow);"].map(|body| {
+        let head = "VAR_INPUT Flow : REAL; END_VAR VAR_OUTPUT Alarm : BOOL; END_VAR VAR Sum : REAL; END_VAR";
+        version("sum", &format!("PROGRAM Doses {head} {body} Alarm := Sum > 100.0; END_PROGRAM"), Language::St)
+    });
+    let undecided = show::verdict(&prove(&Twin::new(&sums[0], &sums[1]), &alone(), |_| true));
+    assert!(undecided.contains("It would take a state"), "{undecided}");
 }
 
 #[test]

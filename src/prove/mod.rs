@@ -242,6 +242,8 @@ pub fn prove_harmless(twin: &Twin<'_>, strength: &mut Strength, means: &Means, m
 /// What a proof rests on.
 struct Found {
     system: System,
+    /// What the system was laid out with.
+    provisos: Vec<Proviso>,
     proof: Proof,
     /// Rules that are not proved.
     open: Vec<What>,
@@ -250,7 +252,7 @@ struct Found {
 impl Found {
     /// Of a circuit that is laid out anew: what the prover did to its own does not get into it.
     fn certificate(self, twin: &Twin<'_>, provisos: &[Proviso], not_compared: &[String]) -> Certificate {
-        let mut system = System::new(twin, provisos).unwrap_or(self.system);
+        let mut system = System::new(twin, &self.provisos).unwrap_or(self.system);
         system.goals.retain(|goal| !self.open.contains(&goal.what));
         let mut assumed = assumptions(twin, &system, provisos);
         if !not_compared.is_empty() {
@@ -261,7 +263,7 @@ impl Found {
     }
 
     fn proved(&self, twin: &Twin<'_>, provisos: &[Proviso], mut rules: Vec<RuleResult>) -> Proved {
-        let Found { system, proof, open } = self;
+        let Found { system, proof, open, .. } = self;
         let is_proved = |what: What| system.goals.iter().any(|goal| goal.what == what) && !open.contains(&what);
         for (number, rule) in rules.iter_mut().enumerate() {
             rule.proved = [0, 1].map(|side| is_proved(What::Rule(number, side)));
@@ -326,7 +328,7 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     }
     let parts: Vec<(Part, Induction)> = each.into_iter().map(|(part, found, ..)| (part, found)).collect();
     let proof = system.joined(&parts);
-    Ok(Found { system, proof, open })
+    Ok(Found { system, provisos: provisos.to_vec(), proof, open })
 }
 
 /// How far all parts are.

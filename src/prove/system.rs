@@ -298,7 +298,7 @@ impl System {
             unasked,
             marks: marks(&both.net),
             ticks: ticks(&both.net),
-            is_conditional: !provisos.is_empty(),
+            is_conditional: provisos.iter().any(|proviso| *proviso != Proviso::Stops),
             most: most(provisos),
             names,
             kept: kept(&both, &plan),
