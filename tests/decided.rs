@@ -361,7 +361,7 @@ const REALS: &[Row] = &[
     ("a product the other way round", FLOWS, ["Over := A * B > 100.0;", "Over := B * A > 100.0;"], Same),
     ("a limit that is met or passed", FLOWS, ["Over := A > 12.5;", "Over := A >= 12.5;"], Differs),
     ("a square that is no number", FLOWS, ["Over := A * A >= 0.0;", "Over := TRUE;"], Differs),
-    ("halves, and a division by two", FLOWS, ["Over := A - B > 0.0;", "Over := A > B;"], Differs),
+    ("a half, and twice the other", FLOWS, ["Over := A * 0.5 > B;", "Over := A > B * 2.0;"], Differs),
     (
         "a count beside it",
         FLOWS,

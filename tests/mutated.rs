@@ -18,7 +18,7 @@ use rayon::prelude::*;
 
 fn quick() -> Means {
     let effort = Effort { scenarios: 24, scans: 4_000, ..Effort::default() };
-    Means { conflicts: 1_000, effort, conditions: false }
+    Means { conflicts: 1_000, effort, conditions: false, ..Means::default() }
 }
 
 fn value(rng: &mut Rng, name: &str) -> Value {

@@ -353,6 +353,9 @@ pub(crate) struct Draw {
     /// Width of the drawing in pixels.
     #[arg(long, default_value_t = 1280)]
     pub(crate) width: u32,
+    /// How tall a picture of one version may be, in pixels; what does not fit goes on in NAME-2.svg and so on
+    #[arg(long, default_value_t = 20_000, value_parser = clap::value_parser!(u32).range(400..))]
+    pub(crate) height: u32,
     #[command(flatten)]
     pub(crate) written: Written,
     #[command(flatten)]

@@ -4,7 +4,7 @@ use super::Open;
 use super::induct::Induction;
 use super::part::Part;
 use super::system::What;
-use crate::twin::{Twin, Verdict};
+use crate::twin::{Scenario, Timing, Twin};
 use std::collections::BTreeSet;
 
 /// Why there is no proof.
@@ -16,8 +16,8 @@ pub(super) struct Missing {
     pub(super) rules: BTreeSet<(usize, usize)>,
     /// What the circuit and the engine do not say the same of, in words: then nothing is claimed.
     pub(super) disagreement: Option<String>,
-    /// What a way from power-up to a broken goal has shown in the scan engine.
-    pub(super) shown: Option<Box<Verdict>>,
+    /// Ways from power-up to broken goals, as far as the circuit tells, each with its scan times.
+    pub(super) ways: Vec<(Timing, Scenario)>,
 }
 
 /// What the circuit and the engine do not say the same of, as a reason why nothing is claimed.
@@ -30,7 +30,7 @@ pub(super) fn disagreement(what: &str) -> Missing {
 
 impl From<String> for Missing {
     fn from(words: String) -> Missing {
-        Missing { words, proved: BTreeSet::new(), rules: BTreeSet::new(), disagreement: None, shown: None }
+        Missing { words, proved: BTreeSet::new(), rules: BTreeSet::new(), disagreement: None, ways: Vec::new() }
     }
 }
 

@@ -79,12 +79,14 @@ pub struct Means {
     pub effort: Effort,
     /// Whether, where they are not proved the same, conditions are sought under which they are. That takes many proofs.
     pub conditions: bool,
+    /// Whether it is followed back how a goal could be broken that facts do not prove: to a proof, or to a way there.
+    pub directed: bool,
 }
 
 impl Default for Means {
-    /// 20,000 conflicts, the usual effort, and conditions.
+    /// 20,000 conflicts, the usual effort, and all of the rest.
     fn default() -> Self {
-        Means { conflicts: 20_000, effort: Effort::default(), conditions: true }
+        Means { conflicts: 20_000, effort: Effort::default(), conditions: true, directed: true }
     }
 }
 
@@ -185,7 +187,12 @@ fn undecided_yet(
     go_on: &mut GoOn<'_>,
 ) -> Verdict {
     go_on(Stage::Searching);
-    match missing.shown.as_deref().cloned() {
+    let shown = missing.ways.iter().find_map(|(timing, way)| {
+        let mut timed = twin.clone();
+        timed.timing = timing.clone();
+        twin::shown(&timed, way)
+    });
+    match shown {
         Some(Verdict::Different(difference)) => {
             return Verdict::Different(Box::new(Difference { rules, ..*difference }));
         }
@@ -226,6 +233,7 @@ pub fn prove_harmless(twin: &Twin<'_>, strength: &mut Strength, means: &Means, m
     if twin.is_single() {
         return;
     }
+    let means = &Means { directed: false, ..means.clone() };
     let size = twin.right.machine().operations().max(1);
     let worth = MOST_HARMLESS / size;
     let of = strength.faults.iter().filter(|f| !f.caught).count().min(worth) as u64;
@@ -299,14 +307,13 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     }
     let parts = system.parts();
     let stage = Reporter { go_on: Mutex::new(go_on), halt: twin.halt.clone(), done: AtomicUsize::new(0) };
-    let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
     let each = parts.into_par_iter().map(|part| {
-        let Settled { found, open, way } = prove_part(&part.system, part.states(&states), &budget, &stage)?;
-        let shown = way.filter(|_| is_plain).and_then(|way| {
+        let Settled { found, open, way } = prove_part(&part.system, part.states(&states), means, &stage)?;
+        let way = way.filter(|_| is_plain).map(|way| {
             let (twin, scenario) = told((twin, &part.system), &Scenario::default(), &way);
-            twin::shown(&twin, &scenario)
+            (twin.timing, scenario)
         });
-        Some((part, found, open, shown))
+        Some((part, found, open, way))
     });
     let each: Option<Vec<_>> = each.collect();
     let Some(each) = each else {
@@ -322,9 +329,9 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     let open = each.iter().flat_map(|(.., open, _)| open.iter().map(|(what, _)| *what));
     let open: Vec<What> = open.chain(system.unasked.iter().copied()).collect();
     if !open.iter().all(may_stay) {
-        let shown = each.iter().find_map(|(.., shown)| shown.clone()).map(Box::new);
+        let ways = each.iter().filter_map(|(.., way)| way.clone()).collect();
         let parts: Vec<_> = each.into_iter().map(|(part, found, open, _)| (part, found, open)).collect();
-        return Err(Missing { shown, ..missing(twin, &parts, &system.unasked) });
+        return Err(Missing { ways, ..missing(twin, &parts, &system.unasked) });
     }
     let parts: Vec<(Part, Induction)> = each.into_iter().map(|(part, found, ..)| (part, found)).collect();
     let proof = system.joined(&parts);
@@ -363,7 +370,8 @@ struct Settled {
 }
 
 /// The facts of a part, and what they do not prove; `None` if it was told to stop.
-fn prove_part(system: &System, states: Vec<Vec<u64>>, budget: &Budget, progress: &Reporter<'_, '_>) -> Option<Settled> {
+fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &Reporter<'_, '_>) -> Option<Settled> {
+    let budget = &Budget { conflicts: means.conflicts, halt: progress.halt.clone() };
     let goals = |number| progress.tell(Stage::Goals(progress.done.load(Relaxed) + number));
     let facts = |facts| progress.tell(Stage::Facts(facts));
     let mut last = None;
@@ -384,7 +392,7 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, budget: &Budget, progress:
     }
     let mut last = last?;
     // Under conditions many proofs are tried; none of them may take as long.
-    if !last.open.is_empty() && !system.is_conditional {
+    if !last.open.is_empty() && means.directed && !system.is_conditional {
         let open: Vec<Goal> =
             system.goals.iter().filter(|goal| last.open.iter().any(|(what, _)| *what == goal.what)).copied().collect();
         match directed(system, &last.found.round, &open, budget, || progress.tell(Stage::Directed(open.len()))) {

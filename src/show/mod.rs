@@ -10,7 +10,7 @@ mod text;
 mod timing;
 
 pub use dialects::{dialect, dialect_list, dialects_beside};
-pub use drawing::{Live, Page, beside, draw, terminal};
+pub use drawing::{Live, Page, beside, draw, pages, terminal};
 pub use junit::junit;
 pub use report::{Dossier, digest, report};
 pub use signals::{timing_text, vcd};

@@ -16,7 +16,7 @@ pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
         return Ok(Outcome::Found);
     };
     let page = Page { width: args.width };
-    let drawing = match &args.beside {
+    let pages = match &args.beside {
         Some(other) => {
             if args.at.is_some() {
                 return Err("`--at` shows one version; draw the other by itself".to_string());
@@ -30,27 +30,48 @@ pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
                 return Ok(Outcome::Found);
             };
             let names = [&args.project, other].map(|p| p.display().to_string());
-            show::beside(&checked, &right, [&names[0], &names[1]], page)
+            vec![show::beside(&checked, &right, [&names[0], &names[1]], page)]
         }
         None => match args.at {
             Some(scan) => {
                 let version = Version::new("the program", checked.clone()).map_err(|e| e.to_string())?;
                 let mut controller = Controller::new(version.machine());
                 let caption = until(args, scan, &version, &mut controller)?;
-                show::draw(&checked, page, Some(&Live::new(&controller, caption)))
+                show::pages(&checked, page, args.height, Some(&Live::new(&controller, caption)))
             }
-            None => show::draw(&checked, page, None),
+            None => show::pages(&checked, page, args.height, None),
         },
     };
     match &args.out {
         None if args.beside.is_some() || args.at.is_some() => {
             return Err("in the terminal one version is drawn, without values; name a picture with --out".to_string());
         }
-        None if json => problems::say_json(&serde_json::json!({ "svg": drawing }))?,
+        None if json => match pages.as_slice() {
+            [drawing] => problems::say_json(&serde_json::json!({ "svg": drawing }))?,
+            many => problems::say_json(&serde_json::json!({ "pages": many }))?,
+        },
         None => problems::say(&show::terminal(&checked)),
-        Some(out) => deliver(out, &drawing)?,
+        Some(out) => deliver_all(out, &pages)?,
     }
     Ok(Outcome::Done)
+}
+
+/// Writes pages: one under the name that was given, several with a number behind it.
+fn deliver_all(out: &Path, pages: &[String]) -> Result<(), String> {
+    if let [drawing] = pages {
+        return deliver(out, drawing);
+    }
+    let digits = pages.len().to_string().len();
+    let name = |number: usize| {
+        let stem = out.file_stem().unwrap_or_default().to_string_lossy();
+        let ending = out.extension().unwrap_or_default().to_string_lossy();
+        out.with_file_name(format!("{stem}-{number:0digits$}.{ending}"))
+    };
+    for (drawing, number) in pages.iter().zip(1..) {
+        deliver(&name(number), drawing)?;
+    }
+    problems::say(&format!("{} pages: {} to {}\n", pages.len(), name(1).display(), name(pages.len()).display()));
+    Ok(())
 }
 
 /// A trace as a timing diagram; another one laid over it.

@@ -116,8 +116,11 @@ fn parts(unit: &Unit) -> Vec<Part<'_>> {
     }
 }
 
+/// Lines of text that stand together at most.
+const MOST_TOGETHER: usize = 300;
+
 fn groups<T>(list: &[T], begins: fn(&T) -> bool) -> impl Iterator<Item = &[T]> {
-    list.chunk_by(move |_, next| !begins(next))
+    list.chunk_by(move |_, next| !begins(next)).flat_map(|group| group.chunks(MOST_TOGETHER))
 }
 
 impl Part<'_> {
@@ -241,16 +244,42 @@ fn live_of<'l>(live: Option<&'l Live<'l>>, unit: &Unit) -> Option<Live<'l>> {
 /// Draws a project as SVG: all units one under another.
 #[must_use]
 pub fn draw(checked: &Checked, page: Page, live: Option<&Live<'_>>) -> String {
-    let mut picture = Picture::new();
-    let mut y = 10.0;
+    pages(checked, page, u32::MAX, live).swap_remove(0)
+}
+
+/// As [`draw`], on as many pages as it takes, none taller than so many pixels unless a single network is. A unit that goes on
+/// on another page has its name there once more.
+#[must_use]
+pub fn pages(checked: &Checked, page: Page, tallest: u32, live: Option<&Live<'_>>) -> Vec<String> {
+    let tallest = f64::from(tallest);
+    let mut out = Vec::new();
+    let (mut picture, mut y) = (Picture::new(), TOP);
     for unit in units(checked) {
         let live = live_of(live, unit);
-        let drawn = unit_picture(unit, page.characters(), live.as_ref());
-        let height = drawn.height;
-        picture.place(drawn, 12.0, y, 1.0);
-        y += height + 20.0;
+        let drawn = unit_pictures(unit, page.characters(), live.as_ref(), Room { here: tallest - y, tallest, y });
+        for (number, (drawn, turns)) in drawn.into_iter().enumerate() {
+            if number > 0 || turns {
+                out.push(std::mem::replace(&mut picture, Picture::new()));
+                y = TOP;
+            }
+            let height = drawn.height;
+            picture.place(drawn, 12.0, y, 1.0);
+            y += height + 20.0;
+        }
     }
-    picture.document(f64::from(page.width) - 12.0)
+    out.push(picture);
+    out.into_iter().map(|picture| picture.document(f64::from(page.width) - 12.0)).collect()
+}
+
+/// Where a page begins.
+const TOP: f64 = 10.0;
+
+/// How much of a page is left, how much of an empty one there is, and how far down it is.
+#[derive(Clone, Copy)]
+struct Room {
+    here: f64,
+    tallest: f64,
+    y: f64,
 }
 
 fn heading(picture: &mut Picture, text: &str, width: f64) {
@@ -258,23 +287,37 @@ fn heading(picture: &mut Picture, text: &str, width: f64) {
     picture.text(10.0, 12.0, text, Ink::Title);
 }
 
-fn unit_picture(unit: &Unit, characters: usize, live: Option<&Live<'_>>) -> Picture {
-    let mut picture = Picture::new();
+/// A unit, in pieces for a page each; with each whether it begins a page.
+fn unit_pictures(unit: &Unit, characters: usize, live: Option<&Live<'_>>, room: Room) -> Vec<(Picture, bool)> {
     let mut title = format!("{} {}", unit.kind.word(), unit.name.text);
     if let Some(live) = live {
         title.push_str(&format!("   after {}", live.caption));
     }
-    heading(&mut picture, &title, characters as f64 * CHAR);
-    let mut y = 36.0;
+    let begun = |title: &str| {
+        let mut picture = Picture::new();
+        heading(&mut picture, title, characters as f64 * CHAR);
+        picture
+    };
+    let mut out = Vec::new();
+    let (mut picture, mut y, mut left, mut turns) = (begun(&title), 36.0, room.here, false);
     let parts = parts(unit);
     let elsewhere = references::elsewhere(&parts.iter().map(Part::uses).collect::<Vec<_>>());
     for (number, (part, elsewhere)) in parts.iter().zip(&elsewhere).enumerate() {
         let drawn = network_picture(part, number, elsewhere, characters, live);
+        let is_first = y == 36.0;
+        if y + drawn.height > left && (!is_first || (out.is_empty() && !turns && room.y > TOP)) {
+            if !is_first {
+                let next = begun(&format!("{title}, continued"));
+                out.push((std::mem::replace(&mut picture, next), turns));
+            }
+            (y, left, turns) = (36.0, room.tallest, true);
+        }
         let height = drawn.height;
         picture.place(drawn, 0.0, y, 1.0);
         y += height + 18.0;
     }
-    picture
+    out.push((picture, turns));
+    out
 }
 
 /// A network with its number, title, label, and what its variables do elsewhere.

@@ -1,0 +1,3 @@
+//! What several benchmarks have in common.
+
+pub(crate) mod program;
