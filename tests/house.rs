@@ -8,7 +8,10 @@ fn rust_files(folder: &Path, out: &mut Vec<PathBuf>) {
     for entry in fs::read_dir(folder).unwrap() {
         let path = entry.unwrap().path();
         if path.is_dir() {
-            rust_files(&path, out);
+            // What a package beside this one has built is nobody's to read.
+            if !path.ends_with("target") {
+                rust_files(&path, out);
+            }
         } else if path.extension().is_some_and(|e| e == "rs") {
             out.push(path);
         }
@@ -82,8 +85,17 @@ fn files_are_of_a_size_to_read() {
 fn tests_are_a_share_of_the_lines() {
     let root = Path::new(env!("CARGO_MANIFEST_DIR"));
     // Files of tests inside the rooms.
-    let inner =
-        ["flaws.rs", "sound.rs", "broken.rs", "rewrites.rs", "watched.rs", "monitored.rs", "invariants.rs", "woven.rs"];
+    let inner = [
+        "flaws.rs",
+        "sound.rs",
+        "broken.rs",
+        "rewrites.rs",
+        "watched.rs",
+        "monitored.rs",
+        "invariants.rs",
+        "woven.rs",
+        "leapt.rs",
+    ];
     let (mut all, mut tests) = (0, 0);
     for folder in ["src", "cli/src", "cli/tests", "tests", "examples", "benches", "fuzz"] {
         let mut files = Vec::new();

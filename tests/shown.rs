@@ -183,3 +183,33 @@ fn every_dialect_is_described() {
         }
     }
 }
+
+/// A long program is drawn on pages: each network once, none of the pages taller than was asked, and all on one where it fits.
+#[test]
+fn long_programs_are_drawn_on_pages() {
+    use honest_twin::show::{Page, draw, pages};
+    let rungs: String = (0..90).map(|n| format!("// rinse {n}\nOut := Low AND NOT Out;\n\n")).collect();
+    let list: String = (0..700).map(|_| "Out := Low OR Out;\n").collect();
+    let text = |body: &str| {
+        format!("PROGRAM P VAR_INPUT Low : BOOL; END_VAR VAR_OUTPUT Out : BOOL; END_VAR\n{body}END_PROGRAM\n")
+    };
+    for (body, networks) in [(rungs, 90), (list, 3)] {
+        let version = common::version("long", &text(&body), Language::St);
+        let checked = version.checked();
+        assert_eq!(pages(checked, Page::default(), u32::MAX, None), [draw(checked, Page::default(), None)]);
+        for tallest in [700, 3_000, 8_000] {
+            let drawn = pages(checked, Page::default(), tallest, None);
+            let height = |svg: &String| {
+                let from = svg.find("height=\"").unwrap() + 8;
+                svg[from..].split('"').next().unwrap().parse::<f64>().unwrap()
+            };
+            let single = if networks == 3 { 8_000.0 } else { 0.0 };
+            assert!(drawn.iter().all(|svg| height(svg) <= f64::from(tallest).max(single) + 30.0), "{tallest}");
+            assert!(drawn.len() > 1 || tallest == 8_000, "{} pages", drawn.len());
+            let continued = drawn.iter().filter(|svg| svg.contains("PROGRAM P, continued")).count();
+            assert_eq!(continued, drawn.len() - 1, "{tallest}");
+            let shown: usize = drawn.iter().map(|svg| svg.matches("rinse ").count()).sum();
+            assert_eq!(shown, if networks == 90 { 90 } else { 0 }, "{tallest}");
+        }
+    }
+}

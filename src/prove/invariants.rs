@@ -3,8 +3,11 @@
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test may fail loudly")]
 
 use super::Means;
+use super::cube::{Cube, Literal};
+use super::directed::{Directed, directed};
 use super::facts::{Claim, Fact, Guard, Term};
-use super::induct::{Depth, Groups, induct};
+use super::forward::told;
+use super::induct::{Depth, Groups, Round, induct};
 use super::seek::{seek, seek_logic};
 use super::solve::Budget;
 use super::system::System;
@@ -12,7 +15,7 @@ use crate::check::check;
 use crate::circuit::{Bit, Graph};
 use crate::lang::{Language, read_project};
 use crate::source::Source;
-use crate::twin::{Stimuli, Twin, Version};
+use crate::twin::{Scenario, Stimuli, Twin, Verdict, Version, shown};
 use fastrand::Rng;
 
 fn version(name: &str, declared: &str, body: &str) -> Version {
@@ -89,7 +92,7 @@ fn each_state<'a>(system: &'a System, states: &'a [Vec<u64>]) -> impl Iterator<I
 }
 
 /// A fact of any kind, with values that are near those that registers hold.
-fn drawn(rng: &mut Rng, values: &[i64]) -> Fact {
+fn drawn(rng: &mut Rng, values: &[i64], widths: &[u8]) -> Fact {
     let count = values.len();
     let mut register = || rng.usize(..count);
     let (u, v, g, h) = (register(), register(), register(), register());
@@ -102,9 +105,27 @@ fn drawn(rng: &mut Rng, values: &[i64]) -> Fact {
     };
     let mut cap = || if rng.bool() { i64::MAX } else { rng.i64(1..40) };
     let (u_term, v_term) = (Term { register: u, cap: cap() }, Term { register: v, cap: cap() });
-    let claim = match rng.u8(..4) {
+    let claim = match rng.u8(..6) {
         0 => Claim::Constant { u, c: at_u },
         1 => Claim::AtMost { u, c: at_u },
+        2 => {
+            let mut literal = |register: usize| match rng.u8(..3) {
+                0 => {
+                    let at = rng.u8(..8);
+                    let is = (values[register] >> at & 1 == 1) ^ (rng.u8(..6) == 0);
+                    // Bits that the register has not are those of its sign.
+                    let at = at.min(widths[register] - 1);
+                    Literal::Bit { register, at, is }
+                }
+                1 => Literal::Least { register, c: values[register] - rng.i64(-1..4) },
+                _ => Literal::Most { register, c: values[register] + rng.i64(-1..4) },
+            };
+            Claim::Never(Cube::new(vec![literal(u), literal(v), literal(g)]))
+        }
+        3 => {
+            let sum = values[u] + values[v] - values[g];
+            Claim::Sum { plus: vec![u, v], minus: vec![g], c: sum + rng.i64(-1..=1), is_most: rng.bool() }
+        }
         _ => {
             let (u, v) = (u_term, v_term);
             let (ku, kv) = (rng.i64(1..12), if rng.bool() { rng.i64(1..12) } else { -rng.i64(1..12) });
@@ -134,7 +155,8 @@ fn a_fact_said_as_bits_is_the_fact() {
                     if place.signed { rng.i64(-(most / 2) - 1..=most / 2) } else { rng.i64(0..=most) }
                 })
                 .collect();
-            let fact = drawn(&mut rng, &values);
+            let widths: Vec<u8> = places.iter().map(|place| place.width).collect();
+            let fact = drawn(&mut rng, &values, &widths);
             let bits: Vec<Vec<Bit>> = places
                 .iter()
                 .zip(&values)
@@ -157,7 +179,7 @@ fn a_fact_of_registers_with_other_numbers_is_the_same_fact() {
         let values: Vec<i64> = (0..6).map(|_| rng.i64(-30..30)).collect();
         let mut to: Vec<usize> = (0..6).collect();
         rng.shuffle(&mut to);
-        let fact = drawn(&mut rng, &values);
+        let fact = drawn(&mut rng, &values, &[8; 6]);
         let there = |register: usize| values[to.iter().position(|t| *t == register).unwrap()];
         assert_eq!(fact.renumbered(&to).holds(there), fact.holds(|register| values[register]), "{fact:?} to {to:?}");
         let mut registers: Vec<usize> = fact.registers().map(|register| to[register]).collect();
@@ -245,5 +267,50 @@ fn induction_that_is_stopped_claims_nothing() {
         });
         assert_eq!(found.is_none(), stopped, "after {rounds} rounds");
         assert!(stopped || rounds > 0);
+    }
+}
+
+/// Following back from broken goals with nothing known beforehand: what is kept out is in no state that occurs, and a way is one
+/// that the engine goes.
+#[test]
+fn what_is_followed_back_is_kept_out_or_reached() {
+    let head = "VAR N, K : INT; Step : SINT; END_VAR";
+    let count = "IF Key THEN N := 0; ELSIF Low AND N < 30 THEN N := N + 1; END_IF; Doses := N;";
+    let steps =
+        "CASE Step OF 0: IF Low THEN Step := 1; END_IF; 1: IF Key THEN Step := 2; END_IF; 2: Step := 0; END_CASE;";
+    let doors = "IF Level = 17 AND N < 4 THEN N := N + 1; ELSIF Level = 18 THEN N := 0; END_IF;";
+    // Statements of both, what each gives to the alarm, and whether they part.
+    let cases = [
+        (count, ["N >= 30", "N = 30"], false),
+        (count, ["N >= 30", "N = 31"], true),
+        (count, ["N > 7 AND N < 9", "N = 8"], false),
+        (steps, ["Step = 2", "Step > 1"], false),
+        (steps, ["Step <> 1", "Step = 0"], true),
+        (doors, ["N = 4", "N > 3"], false),
+        (doors, ["N = 4", "N > 4"], true),
+    ];
+    for (body, alarms, parts) in cases {
+        let [left, right] = alarms.map(|alarm| version("v", head, &format!("{body} Alarm := {alarm};")));
+        let twin = Twin::new(&left, &right);
+        let system = System::new(&twin, &[]).unwrap();
+        let states = system.states(&Stimuli::new(&twin));
+        let budget = Budget { conflicts: Means::default().conflicts, ..Budget::default() };
+        let round = Round::new(&system, &Groups::none(&system), &[], &states, &budget);
+        match directed(&system, &round, &system.goals, &budget, || true) {
+            Directed::Kept(facts) => {
+                assert!(!parts, "{alarms:?} are said to be the same");
+                for state in each_state(&system, &states) {
+                    for fact in &facts {
+                        assert!(fact.holds(|r| state.value(r)), "{alarms:?}: {fact:?} in state {}", state.number);
+                    }
+                }
+            }
+            Directed::Way(way) => {
+                assert!(parts, "{alarms:?} are said to part");
+                let (twin, scenario) = told((&twin, &system), &Scenario::default(), &way);
+                assert!(matches!(shown(&twin, &scenario), Some(Verdict::Different(_))), "{alarms:?}: {scenario:?}");
+            }
+            Directed::Open => panic!("{alarms:?} are left open"),
+        }
     }
 }

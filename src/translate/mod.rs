@@ -16,7 +16,7 @@ pub use ledger::*;
 pub use migrate::{AddressMap, MapRow, MigrateError, Migration, Mode, migrate, protocol_map};
 
 use crate::check::Checked;
-use crate::check::typed::{TStmt, TUnit, Ty, Var};
+use crate::check::typed::{TStmt, TStmtKind, TUnit, Ty, UnitId, Var};
 use crate::check::walk::each_statement;
 use crate::dialect;
 use crate::lang::{Form, Language, Unwritable, language_of, read_project, write_exchange, write_file};
@@ -192,6 +192,15 @@ fn translate_unit(checked: &Checked, unit: &Unit, to: Language, ledger: &mut Vec
         }
     }
     out
+}
+
+/// Of each call of a block where its callee begins, and the block.
+fn callees(typed: &HashMap<Span, &TStmt>) -> HashMap<(FileId, u32), UnitId> {
+    let called = |stmt: &&TStmt| {
+        let TStmtKind::Call(call) = &stmt.kind else { return None };
+        Some(((stmt.span.file, stmt.span.start), call.unit))
+    };
+    typed.values().filter_map(called).collect()
 }
 
 /// Finds typed statements by their place.

@@ -10,14 +10,14 @@ mod value;
 use super::ledger::Entry;
 use super::names::Namer;
 use super::{Context, Translated};
-use crate::check::typed::{Code, TStmt, TStmtKind, Ty};
+use crate::check::typed::{Code, TStmt, TStmtKind, Ty, UnitId};
 use crate::check::walk::walk_block;
 use crate::lang::{DrawnStyle, Language};
 use crate::model::{
     Body, CoilForm, Comment, Element, ElementKind, Expr, ExprKind, Feed, LiteralValue, Name, Network, Notes, OutPin,
     Stmt, StmtKind, TypeSpec, Wire,
 };
-use crate::source::Span;
+use crate::source::{FileId, Span};
 use std::collections::HashMap;
 
 /// Translates the statements of a unit.
@@ -36,6 +36,7 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt], to: Langu
         context,
         namer,
         style,
+        callees: super::callees(&typed),
         typed,
         types,
         out: Vec::new(),
@@ -84,6 +85,7 @@ struct DiagramWriter<'c> {
     namer: Namer,
     style: DrawnStyle,
     typed: HashMap<Span, &'c TStmt>,
+    callees: HashMap<(FileId, u32), UnitId>,
     types: HashMap<Span, Ty>,
     out: Vec<Network>,
     open: Option<Open>,

@@ -2,7 +2,7 @@
 
 use super::DiagramWriter;
 use super::logic::spine;
-use crate::check::typed::{TStmtKind, Ty, UnitId};
+use crate::check::typed::{Ty, UnitId};
 use crate::model::functions::{Function, Parameters};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
@@ -273,17 +273,7 @@ impl DiagramWriter<'_> {
 
     /// The block that a statement calls.
     fn callee_unit(&self, callee: &Expr) -> Option<UnitId> {
-        let here = callee.span;
-        self.typed.values().find_map(|stmt| {
-            if let TStmtKind::Call(call) = &stmt.kind
-                && stmt.span.start == here.start
-                && stmt.span.file == here.file
-            {
-                Some(call.unit)
-            } else {
-                None
-            }
-        })
+        self.callees.get(&(callee.span.file, callee.span.start)).copied()
     }
 }
 

@@ -7,7 +7,7 @@ mod flow;
 use super::ledger::Entry;
 use super::names::Namer;
 use super::{Context, Translated};
-use crate::check::typed::{Code, TKind, TStmt, TStmtKind, Ty};
+use crate::check::typed::{Code, TKind, TStmt, TStmtKind, Ty, UnitId};
 use crate::check::walk::walk_block;
 use crate::model::functions::TypeRule;
 use crate::model::ops::UnaryOp;
@@ -15,7 +15,7 @@ use crate::model::{
     Arg, Body, Call, Expr, ExprKind, Instr, InstrKind, LiteralValue, Name, Notes, Operand, Section, Stmt, StmtKind,
     TypeSpec, When,
 };
-use crate::source::Span;
+use crate::source::{FileId, Span};
 use std::collections::HashMap;
 
 /// Translates the statements of a unit.
@@ -35,6 +35,7 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt]) -> Transl
     let mut writer = ListWriter {
         context,
         namer,
+        callees: super::callees(&typed),
         typed,
         choices,
         out: Vec::new(),
@@ -66,6 +67,7 @@ struct ListWriter<'c> {
     context: &'c Context<'c>,
     namer: Namer,
     typed: HashMap<Span, &'c TStmt>,
+    callees: HashMap<(FileId, u32), UnitId>,
     /// Types of SEL and MUX, by their place.
     choices: HashMap<Span, Ty>,
     out: Vec<Instr>,
@@ -217,16 +219,7 @@ impl ListWriter<'_> {
 
     /// Names of a block's inputs in order, for arguments given by position.
     fn block_parameters(&self, callee: &Expr) -> Vec<String> {
-        let unit = self.typed.values().find_map(|stmt| {
-            if let TStmtKind::Call(call) = &stmt.kind
-                && stmt.span.start == callee.span.start
-                && stmt.span.file == callee.span.file
-            {
-                Some(call.unit)
-            } else {
-                None
-            }
-        });
+        let unit = self.callees.get(&(callee.span.file, callee.span.start)).copied();
         let Some(unit) = unit else { return Vec::new() };
         let vars = self.context.checked.unit(unit).vars.iter();
         vars.filter(|v| matches!(v.section, Section::Input | Section::InOut)).map(|v| v.name.clone()).collect()

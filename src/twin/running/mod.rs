@@ -4,6 +4,8 @@ pub(in crate::twin) mod both;
 pub(in crate::twin) mod coverage;
 pub(in crate::twin) mod laid;
 pub(in crate::twin) mod leap;
+#[cfg(test)]
+mod leapt;
 pub(in crate::twin) mod matching;
 pub(in crate::twin) mod monitor;
 #[cfg(test)]

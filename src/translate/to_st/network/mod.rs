@@ -145,7 +145,7 @@ impl Walker<'_> {
     fn wire_spec(&self, wire: Wire, span: Span) -> TypeSpec {
         let name = crate::check::wire_name(self.number, wire);
         let context = self.additions.context;
-        match context.typed.vars.iter().find(|v| v.name == name) {
+        match context.variable(&name) {
             Some(var) => context.spec(&var.ty, span),
             None => TypeSpec::Elem(crate::model::Elem::Bool, span),
         }
