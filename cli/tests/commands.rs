@@ -174,6 +174,16 @@ fn ladders_go_through_the_exchange_format_and_are_drawn() {
     let (status, _, err) = call(&args);
     assert_eq!(status, 0, "{err}");
     assert!(fs::read(&picture).unwrap().starts_with(b"\x89PNG"));
+    // What is taller than asked goes on in further files.
+    let tall = format!("{}.svg", picture.trim_end_matches(".png"));
+    let (status, out, err) = call(&["draw", "demo/raceway.ld", "--height", "400", "--out", &tall]);
+    assert_eq!((status, err.as_str()), (0, ""), "{out}");
+    let pages: usize = out.split(' ').next().and_then(|count| count.parse().ok()).unwrap_or_else(|| panic!("{out}"));
+    assert!(pages > 1 && out.contains(" pages: "), "{out}");
+    for page in 1..=pages {
+        let text = std::fs::read_to_string(tall.replace(".svg", &format!("-{page}.svg"))).unwrap();
+        assert!(text.starts_with("<svg"), "page {page}");
+    }
     let (status, _, err) = call(&["draw", OLD, "--beside", &ladder, "--out", &lines]);
     assert_eq!(status, 0, "{err}");
     let svg = fs::read_to_string(&lines).unwrap();

@@ -270,7 +270,7 @@ fn induction_that_is_stopped_claims_nothing() {
     }
 }
 
-/// Following back from broken goals with nothing known beforehand: what is kept out is in no state that occurs, and a way is one
+/// Following back from broken goals, nothing being known beforehand: what is kept out is in no state that occurs, and a way is one
 /// that the engine goes.
 #[test]
 fn what_is_followed_back_is_kept_out_or_reached() {
@@ -295,7 +295,10 @@ fn what_is_followed_back_is_kept_out_or_reached() {
         let system = System::new(&twin, &[]).unwrap();
         let states = system.states(&Stimuli::new(&twin));
         let budget = Budget { conflicts: Means::default().conflicts, ..Budget::default() };
-        let round = Round::new(&system, &Groups::none(&system), &[], &states, &budget);
+        // Each bit by itself.
+        let bits = (0..system.bits.len()).map(|bit| vec![(bit, false)]);
+        let alone = Groups { groups: std::iter::once(Vec::new()).chain(bits).collect(), ..Groups::none(&system) };
+        let round = Round::new(&system, &alone, &[], &states, &budget);
         match directed(&system, &round, &system.goals, &budget, || true) {
             Directed::Kept(facts) => {
                 assert!(!parts, "{alarms:?} are said to be the same");

@@ -77,7 +77,9 @@ impl Run<'_> {
         let twin = self.twin;
         let marks = leaps.marks.get_or_insert_with(|| {
             let found = Vocabulary::of_twin(twin);
-            found.numbers.into_iter().chain(found.times).chain(ENDS).collect()
+            let all = found.numbers.into_iter().chain(found.times).chain(ENDS);
+            // What is above a constant is not at it.
+            all.flat_map(|mark| [mark.saturating_sub(1), mark, mark.saturating_add(1)]).collect()
         });
         let mut times = u64::MAX;
         for (controller, grows) in self.controllers.iter().zip(&period.grows) {
