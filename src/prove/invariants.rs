@@ -297,7 +297,8 @@ fn what_is_followed_back_is_kept_out_or_reached() {
         let budget = Budget { conflicts: Means::default().conflicts, ..Budget::default() };
         // Each bit by itself.
         let bits = (0..system.bits.len()).map(|bit| vec![(bit, false)]);
-        let alone = Groups { groups: std::iter::once(Vec::new()).chain(bits).collect(), ..Groups::none(&system) };
+        let mut alone = Groups::none(&system);
+        alone.groups.extend(bits);
         let round = Round::new(&system, &alone, &[], &states, &budget);
         match directed(&system, &round, &system.goals, &budget, || true) {
             Directed::Kept(facts) => {
