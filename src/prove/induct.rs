@@ -204,6 +204,8 @@ pub(super) enum Depth {
     Numbers,
     /// And what bits say of each other.
     Logic,
+    /// And what two and three numbers say of each other.
+    Relations,
 }
 
 /// Finds the facts that hold always. `None` if it was told to stop.
@@ -220,7 +222,7 @@ pub(super) fn induct(
     let groups = Groups::seen(system, &states);
     let mut own = groups.own(system);
     own.iter_mut().zip(parted).for_each(|(own, parted)| *own |= parted);
-    let mut facts = if depth >= Depth::Numbers { seek(system, &states, &own) } else { Vec::new() };
+    let mut facts = if depth >= Depth::Numbers { seek(system, &states, &own, depth) } else { Vec::new() };
     if depth >= Depth::Logic {
         facts.extend(seek_logic(system, &states, &own));
     }

@@ -200,7 +200,7 @@ fn what_is_sought_holds_where_it_was_read_off() {
         let states = system.states(&Stimuli::new(&twin));
         let groups = Groups::seen(&system, &states);
         let own = groups.own(&system);
-        let sought = [seek(&system, &states, &own), seek_logic(&system, &states, &own)].concat();
+        let sought = [seek(&system, &states, &own, Depth::Relations), seek_logic(&system, &states, &own)].concat();
         all += sought.len();
         for state in each_state(&system, &states) {
             for fact in &sought {
@@ -234,7 +234,7 @@ fn what_induction_keeps_holds_in_states_it_has_not_seen() {
         let all = system.states(&Stimuli::new(&twin));
         for few in [1, 2, 5] {
             let shown: Vec<Vec<u64>> = all.iter().map(|words| words[..few].to_vec()).collect();
-            for depth in [Depth::Alike, Depth::Numbers, Depth::Logic] {
+            for depth in [Depth::Alike, Depth::Numbers, Depth::Logic, Depth::Relations] {
                 let found = induct(&system, shown.clone(), &budget, depth, &[], |_| true).unwrap();
                 assert!(depth != Depth::Alike || found.facts.is_empty());
                 for state in each_state(&system, &all) {

@@ -79,7 +79,8 @@ pub struct Means {
     pub effort: Effort,
     /// Whether, where they are not proved the same, conditions are sought under which they are. That takes many proofs.
     pub conditions: bool,
-    /// Whether it is followed back how a goal could be broken that facts do not prove: to a proof, or to a way there.
+    /// Whether more is done where facts do not prove a goal: relations of two and three numbers are sought, and it is followed back
+    /// how the goal could be broken, to a proof or to a way there.
     pub directed: bool,
 }
 
@@ -115,6 +116,9 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
     if twin.pairing.unsettled_objection().is_some() {
         return (verdict, None);
     }
+    // Where a difference is known it is only asked what is proved beside it.
+    let directed = means.directed && matches!(verdict, Verdict::Tested(_));
+    let means = &Means { directed, ..means.clone() };
     let (missing, verdict) = match (attempt(twin, means, &[], go_on), verdict) {
         (Err(Missing { disagreement: Some(words), .. }), Verdict::Tested(tested)) => {
             return (Verdict::undecided(twin, words, tested.rules), None);
@@ -377,8 +381,12 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
     let mut last = None;
     // What looked the same in states that occur and turned out not to be is looked at by itself the next time.
     let mut parted = Vec::new();
-    // Bits that are the same are soon found, and mostly enough; other facts take longer.
-    for depth in [Depth::Alike, Depth::Numbers, Depth::Logic] {
+    // Bits that are the same are soon found, and mostly enough; other facts take longer. Under conditions many proofs are tried, so
+    // that none of them may take as long as one without.
+    let is_thorough = means.directed && !system.is_conditional;
+    let all = [Depth::Alike, Depth::Numbers, Depth::Logic, Depth::Relations];
+    let depths = if is_thorough { &all } else { &all[..3] };
+    for depth in depths.iter().copied() {
         let conflicts = if depth == Depth::Alike { budget.conflicts } else { budget.conflicts / 10 };
         let budget = Budget { conflicts, ..budget.clone() };
         let mut found = induct(system, states.clone(), &budget, depth, &parted, facts)?;
@@ -391,8 +399,7 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
         }
     }
     let mut last = last?;
-    // Under conditions many proofs are tried; none of them may take as long.
-    if !last.open.is_empty() && means.directed && !system.is_conditional {
+    if !last.open.is_empty() && is_thorough {
         let open: Vec<Goal> =
             system.goals.iter().filter(|goal| last.open.iter().any(|(what, _)| *what == goal.what)).copied().collect();
         match directed(system, &last.found.round, &open, budget, || progress.tell(Stage::Directed(open.len()))) {

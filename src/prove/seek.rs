@@ -1,6 +1,7 @@
 //! Looking for facts: they are read off states that occur and may be wrong; induction keeps those that every scan keeps.
 
 use super::facts::{Claim, Fact, Guard, Is, Term};
+use super::induct::Depth;
 use super::relations::relations;
 use super::system::System;
 use std::collections::HashSet;
@@ -59,7 +60,7 @@ impl Values {
 /// Facts that hold in all states that were seen and at power-up, and that loss of power keeps.
 ///
 /// `own` says of each register whether it has a bit of its own, not the same as one of another register.
-pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fact> {
+pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool], depth: Depth) -> Vec<Fact> {
     let values = Values::new(system, states);
     let registers = &system.plan.registers;
     let wide: Vec<usize> = (0..registers.len()).filter(|r| registers[*r].place.width > 1 && own[*r]).collect();
@@ -123,7 +124,9 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fa
         }
     }
     found.truncate(MOST);
-    found.extend(relations(system, &values, &wide, &same));
+    if depth >= Depth::Relations {
+        found.extend(relations(system, &values, &wide, &same));
+    }
     keep_sound(system, &mut found);
     found
 }
