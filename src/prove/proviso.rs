@@ -23,7 +23,8 @@ pub(super) enum Proviso {
     Apart(usize, usize),
     /// An input is always on, or always off.
     Always(usize, bool),
-    /// No assumption but one less: STOP and RUN may be given, both versions standing still for up to [`LONGEST_STOP`] each time.
+    /// No assumption but one less: STOP and RUN may be given, both versions standing still for up to [`LONGEST_STOP`] each time;
+    /// but not so that they stand still between power-up and the first scan, when stopwatches would begin late.
     Stops,
 }
 
@@ -49,7 +50,9 @@ impl Proviso {
             Proviso::Always(input, on) => format!("{} is {} in every scan", name(input), if on { "on" } else { "off" }),
             Proviso::Stops => {
                 let longest = format_duration(Duration::from_nanos(LONGEST_STOP));
-                format!("STOP and RUN at any moment, standing still for up to {longest} at a time")
+                format!(
+                    "STOP and RUN at any moment after the first scan since power-up, standing still for up to {longest} at a time"
+                )
             }
         }
     }

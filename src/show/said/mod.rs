@@ -111,7 +111,7 @@ pub(super) struct SpreadSaid {
 }
 
 /// How far a proof goes that takes in STOP and RUN.
-const FOR_EVERY_WITH_STOPS: &str = " for every input sequence of any length, STOP and RUN at any moment included";
+const FOR_EVERY_WITH_STOPS: &str = " for every input sequence of any length, STOP and RUN included";
 
 /// How far every other proof goes.
 const FOR_EVERY: &str = " for every input sequence of any length, as long as no STOP is given";
