@@ -213,3 +213,24 @@ fn long_programs_are_drawn_on_pages() {
         }
     }
 }
+
+/// Long sections of a report are folded, each that is opened is closed, and short ones stand open.
+#[test]
+fn long_sections_of_a_report_are_folded() {
+    for (outputs, folded) in [(3, 0), (70, 1)] {
+        let names: Vec<String> = (0..outputs).map(|n| format!("Out{n}")).collect();
+        let body: String = names.iter().map(|name| format!("{name} := Low;\n")).collect();
+        let text = format!(
+            "PROGRAM P VAR_INPUT Low : BOOL; END_VAR VAR_OUTPUT {} : BOOL; END_VAR\n{body}END_PROGRAM\n",
+            names.join(", ")
+        );
+        let [left, right] = ["old", "new"].map(|name| common::version(name, &text, Language::St));
+        let twin = Twin::new(&left, &right);
+        let verdict = prove(&twin, &Means { conditions: false, ..Means::default() }, |_| true);
+        let page = show::report(&twin, &verdict, &Dossier::default()).unwrap();
+        assert_eq!(page.matches("<details>").count(), folded, "{outputs} outputs");
+        assert_eq!(page.matches("</details>").count(), folded, "{outputs} outputs");
+        assert_eq!(page.contains(&format!("{} points: too long to be shown at once", outputs + 1)), folded == 1);
+        assert!(names.iter().all(|name| page.contains(name.as_str())));
+    }
+}

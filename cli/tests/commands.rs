@@ -184,6 +184,11 @@ fn ladders_go_through_the_exchange_format_and_are_drawn() {
         let text = std::fs::read_to_string(tall.replace(".svg", &format!("-{page}.svg"))).unwrap();
         assert!(text.starts_with("<svg"), "page {page}");
     }
+    let (status, out, _) = call(&["--json", "draw", "demo/raceway.ld", "--height", "400"]);
+    let json: serde_json::Value = serde_json::from_str(&out).unwrap();
+    assert_eq!((status, json["pages"].as_array().map(Vec::len)), (0, Some(pages)));
+    let (status, _, err) = call(&["draw", "demo/raceway.ld", "--height", "399"]);
+    assert!(status == 2 && err.contains("399"), "{err}");
     let (status, _, err) = call(&["draw", OLD, "--beside", &ladder, "--out", &lines]);
     assert_eq!(status, 0, "{err}");
     let svg = fs::read_to_string(&lines).unwrap();

@@ -41,24 +41,5 @@ fn followed(net: &Net, sets: &[Vec<u32>]) -> Vec<u64> {
         set.iter().for_each(|slot| *of_slot.entry(*slot).or_default() |= 1 << number);
     }
     let of = |slot: Option<(usize, u32)>| slot.and_then(|(_, slot)| of_slot.get(&slot)).copied().unwrap_or(0);
-    let mut registers: Vec<u64> = net.registers.iter().map(|register| of(register.slot)).collect();
-    let mut nodes = vec![0u64; net.gates.len()];
-    loop {
-        for (number, gate) in net.gates.iter().enumerate() {
-            nodes[number] = if let Gate::Reg(id) = gate {
-                registers[id.0 as usize]
-            } else {
-                gate.operands().fold(0, |all, node| all | nodes[node.0 as usize])
-            };
-        }
-        let mut grows = false;
-        for (register, hangs) in net.registers.iter().zip(&mut registers) {
-            let all = *hangs | nodes[register.next.0 as usize];
-            grows |= all != *hangs;
-            *hangs = all;
-        }
-        if !grows {
-            return nodes;
-        }
-    }
+    net.hangs_on(|gate| if let Gate::Reg(id) = gate { of(net.registers[id.0 as usize].slot) } else { 0 })
 }

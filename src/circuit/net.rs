@@ -6,7 +6,7 @@
 use crate::model::functions::{self, RealFunction, Shift};
 use crate::model::ops::{self, BinaryOp};
 use crate::model::{Elem, IntShape};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// A gate's number; a gate reads only gates of lower numbers.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -269,23 +269,18 @@ impl Net {
         out
     }
 
-    /// Of each gate whether it hangs on what is unknown, in this scan or an earlier one.
-    pub(crate) fn hangs_on_unknown(&self) -> Vec<bool> {
-        let unknown = self.unknown.as_deref().unwrap_or_default();
-        if unknown.is_empty() {
-            return vec![false; self.gates.len()];
-        }
-        let mut registers = vec![false; self.registers.len()];
-        let mut out = vec![false; self.gates.len()];
+    /// Of each gate the sets that it hangs on, as bits, in this scan or an earlier one; `begins` says which a gate is in itself.
+    pub(super) fn hangs_on(&self, begins: impl Fn(Gate) -> u64) -> Vec<u64> {
+        let mut registers = vec![0u64; self.registers.len()];
+        let mut out = vec![0u64; self.gates.len()];
         loop {
             for (number, gate) in self.gates.iter().enumerate() {
-                out[number] = gate.operands().any(|node| out[node.0 as usize])
-                    || matches!(gate, Gate::Input(id) if unknown.contains(id))
-                    || matches!(gate, Gate::Reg(id) if registers[id.0 as usize]);
+                let held = if let Gate::Reg(id) = gate { registers[id.0 as usize] } else { 0 };
+                out[number] = gate.operands().fold(begins(*gate) | held, |all, node| all | out[node.0 as usize]);
             }
             let mut grows = false;
             for (register, hangs) in self.registers.iter().zip(&mut registers) {
-                let all = *hangs || out[register.next.0 as usize];
+                let all = *hangs | out[register.next.0 as usize];
                 grows |= all != *hangs;
                 *hangs = all;
             }
@@ -293,6 +288,16 @@ impl Net {
                 return out;
             }
         }
+    }
+
+    /// Of each gate whether it hangs on what is unknown.
+    pub(crate) fn hangs_on_unknown(&self) -> Vec<bool> {
+        let Some(unknown) = self.unknown.as_ref().filter(|unknown| !unknown.is_empty()) else {
+            return vec![false; self.gates.len()];
+        };
+        let unknown: HashSet<InputId> = unknown.iter().copied().collect();
+        let is_unknown = |gate| matches!(gate, Gate::Input(id) if unknown.contains(&id));
+        self.hangs_on(|gate| u64::from(is_unknown(gate))).into_iter().map(|sets| sets != 0).collect()
     }
 
     pub(crate) fn constant(&mut self, value: i64) -> Node {

@@ -5,9 +5,10 @@
 use super::forward::{Ahead, Start, forward};
 use super::solve::Budget;
 use super::system::System;
+use super::with_rules;
 use crate::circuit::{LANES, Plane, Simulator, bit, set_bit};
 use crate::scan::Power;
-use crate::twin::{Activity, Difference, Effort, Leaf, Progress, Scenario, Search, Solved, Twin, Verdict, at_rest};
+use crate::twin::{Activity, Effort, Leaf, Progress, Scenario, Search, Solved, Twin, Verdict, at_rest};
 use std::collections::HashSet;
 use std::sync::Arc;
 
@@ -55,8 +56,7 @@ pub fn finish_solving(
     let rules = search.verdict().rules().to_vec();
     let (found, solved) = look_ahead(twin, effort, &search, &mut progress);
     match found {
-        Some(Verdict::Different(difference)) => Verdict::Different(Box::new(Difference { rules, ..*difference })),
-        Some(other) => other,
+        Some(found) => with_rules(found, rules),
         None => {
             let mut verdict = search.finish(progress);
             if let Verdict::Tested(tested) = &mut verdict {

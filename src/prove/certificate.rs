@@ -267,19 +267,15 @@ fn in_words(fact: &Fact, system: &System) -> String {
             format!("{}{less} {} {}", all(plus).join(" + "), if *is_most { "<=" } else { "=" }, value(of, *c))
         }
         Claim::Never(cube) => {
-            let literal = |literal: &Literal| {
-                let name = system.register_name(literal.register());
-                match *literal {
-                    Literal::Bit { register, at, is } => {
-                        let bit = if system.plan.registers[register].place.width == 1 {
-                            name
-                        } else {
-                            format!("{name} bit {at}")
-                        };
-                        if is { bit } else { format!("NOT {bit}") }
-                    }
-                    Literal::Least { register, c } => format!("{name} >= {}", value(register, c)),
-                    Literal::Most { register, c } => format!("{name} <= {}", value(register, c)),
+            let literal = |literal: &Literal| match *literal {
+                Literal::Bit { register, at, is } => {
+                    format!("{}{}", if is { "" } else { "NOT " }, system.register_bit_name(register, at))
+                }
+                Literal::Least { register, c } => {
+                    format!("{} >= {}", system.register_name(register), value(register, c))
+                }
+                Literal::Most { register, c } => {
+                    format!("{} <= {}", system.register_name(register), value(register, c))
                 }
             };
             let all: Vec<String> = cube.literals().iter().map(literal).collect();
@@ -309,6 +305,10 @@ impl System {
 
     fn bit_name(&self, bit: usize) -> String {
         let (register, at) = self.bits[bit];
+        self.register_bit_name(register, at)
+    }
+
+    fn register_bit_name(&self, register: usize, at: u8) -> String {
         let name = self.register_name(register);
         if self.plan.registers[register].place.width == 1 { name } else { format!("{name} bit {at}") }
     }

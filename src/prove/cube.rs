@@ -33,6 +33,15 @@ impl Literal {
         }
     }
 
+    /// Whether another one is so wherever this one is.
+    fn implies(self, other: Literal) -> bool {
+        match (self, other) {
+            (Literal::Least { register, c }, Literal::Least { register: of, c: least }) => register == of && c >= least,
+            (Literal::Most { register, c }, Literal::Most { register: of, c: most }) => register == of && c <= most,
+            (Literal::Bit { .. } | Literal::Least { .. } | Literal::Most { .. }, _) => self == other,
+        }
+    }
+
     /// The same of registers that have other numbers.
     fn renumbered(self, to: &[usize]) -> Literal {
         match self {
@@ -96,16 +105,5 @@ impl Cube {
             let bit = literal.bit(g, system, bits);
             g.and(all, bit)
         })
-    }
-}
-
-impl Literal {
-    /// Whether another one is so wherever this one is.
-    fn implies(self, other: Literal) -> bool {
-        match (self, other) {
-            (Literal::Least { register, c }, Literal::Least { register: of, c: least }) => register == of && c >= least,
-            (Literal::Most { register, c }, Literal::Most { register: of, c: most }) => register == of && c <= most,
-            (Literal::Bit { .. } | Literal::Least { .. } | Literal::Most { .. }, _) => self == other,
-        }
     }
 }

@@ -196,25 +196,26 @@ fn undecided_yet(
         timed.timing = timing.clone();
         twin::shown(&timed, way)
     });
-    match shown {
-        Some(Verdict::Different(difference)) => {
-            return Verdict::Different(Box::new(Difference { rules, ..*difference }));
-        }
-        Some(other) => return other,
-        None => {}
+    if let Some(found) = shown {
+        return with_rules(found, rules);
     }
     let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
     let solved = System::new(twin, &[]).map(|system| forward(twin, &system, &Start::power_up(&system), &budget));
     match solved {
-        Ok(Ahead::Found(Verdict::Different(difference))) => {
-            return Verdict::Different(Box::new(Difference { rules, ..*difference }));
-        }
-        Ok(Ahead::Found(other)) => return other,
+        Ok(Ahead::Found(found)) => return with_rules(found, rules),
         Ok(Ahead::Nothing(_) | Ahead::Open) | Err(_) => {}
     }
     match searched(twin, &Effort { faults: 0, ..means.effort.clone() }) {
         Verdict::Tested(tested) => Verdict::undecided(twin, missing.words.clone(), tested.rules),
         other @ (Verdict::Proved(_) | Verdict::Different(_) | Verdict::Broken(_) | Verdict::Undecided { .. }) => other,
+    }
+}
+
+/// What the solver has found, with what the search has come to about the rules.
+fn with_rules(found: Verdict, rules: Vec<RuleResult>) -> Verdict {
+    match found {
+        Verdict::Different(difference) => Verdict::Different(Box::new(Difference { rules, ..*difference })),
+        other @ (Verdict::Tested(_) | Verdict::Proved(_) | Verdict::Broken(_) | Verdict::Undecided { .. }) => other,
     }
 }
 

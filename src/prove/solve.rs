@@ -59,6 +59,17 @@ pub(super) struct Question<'g> {
     is_open: bool,
 }
 
+/// Says that one is the AND of two others; `clause` is room to do it in. False if then nothing can be any more.
+fn add_and(solver: &mut Solver<Limit>, clause: &mut Vec<Lit>, c: Lit, [a, b]: [Lit; 2]) -> bool {
+    let mut is_open = true;
+    for lits in [&[!c, a] as &[Lit], &[!c, b], &[c, !a, !b]] {
+        clause.clear();
+        clause.extend_from_slice(lits);
+        is_open &= solver.add_clause_reuse(clause);
+    }
+    is_open
+}
+
 impl<'g> Question<'g> {
     /// Whether each of these clauses can be TRUE at once.
     pub(super) fn new(graph: &'g Graph, vars: &'g mut Variables, clauses: &[&[Bit]]) -> Question<'g> {
@@ -90,17 +101,14 @@ impl<'g> Question<'g> {
     /// Looks at so many nodes, those that were looked at included. False if nodes were left out; they are taken as free.
     pub(super) fn look_at(&mut self, nodes: usize) -> bool {
         let mut clause = Vec::with_capacity(3);
-        let mut add = |solver: &mut Solver<Limit>, lits: &[Lit]| {
-            clause.clear();
-            clause.extend_from_slice(lits);
-            solver.add_clause_reuse(&mut clause)
-        };
         while self.is_open {
             let Some(node) = self.waiting.peek().copied() else { return true };
             if node == 0 {
                 self.waiting.pop();
                 let lit = self.lit(Bit::TRUE);
-                self.is_open &= add(&mut self.solver, &[lit]);
+                clause.clear();
+                clause.push(lit);
+                self.is_open &= self.solver.add_clause_reuse(&mut clause);
                 continue;
             }
             let Some((a, b)) = self.graph.reads(node) else {
@@ -114,9 +122,7 @@ impl<'g> Question<'g> {
             self.looked += 1;
             let c = self.lit(Bit((node as u32) << 1));
             let (a, b) = (self.lit(a), self.lit(b));
-            for lits in [&[!c, a] as &[Lit], &[!c, b], &[c, !a, !b]] {
-                self.is_open &= add(&mut self.solver, lits);
-            }
+            self.is_open &= add_and(&mut self.solver, &mut clause, c, [a, b]);
         }
         true
     }
@@ -190,12 +196,8 @@ impl Standing {
             };
             let var = self.solver.new_var_default();
             self.vars[node] = Some(var);
-            let (c, a, b) = (Lit::new(var, true), Lit::new(var_a, !a.is_inverted()), Lit::new(var_b, !b.is_inverted()));
-            for lits in [&[!c, a] as &[Lit], &[!c, b], &[c, !a, !b]] {
-                clause.clear();
-                clause.extend_from_slice(lits);
-                self.solver.add_clause_reuse(&mut clause);
-            }
+            let of = |var: Var, bit: Bit| Lit::new(var, !bit.is_inverted());
+            add_and(&mut self.solver, &mut clause, Lit::new(var, true), [of(var_a, a), of(var_b, b)]);
         }
         let var = *self.vars[bit.node()].get_or_insert_with(|| self.solver.new_var_default());
         Lit::new(var, !bit.is_inverted())

@@ -256,7 +256,7 @@ pub fn pages(checked: &Checked, page: Page, tallest: u32, live: Option<&Live<'_>
     let (mut picture, mut y) = (Picture::new(), TOP);
     for unit in units(checked) {
         let live = live_of(live, unit);
-        let drawn = unit_pictures(unit, page.characters(), live.as_ref(), Room { here: tallest - y, tallest, y });
+        let drawn = unit_pictures(unit, page.characters(), live.as_ref(), Room { tallest, y });
         for (number, (drawn, turns)) in drawn.into_iter().enumerate() {
             if number > 0 || turns {
                 out.push(std::mem::replace(&mut picture, Picture::new()));
@@ -274,10 +274,9 @@ pub fn pages(checked: &Checked, page: Page, tallest: u32, live: Option<&Live<'_>
 /// Where a page begins.
 const TOP: f64 = 10.0;
 
-/// How much of a page is left, how much of an empty one there is, and how far down it is.
+/// How tall a page may be, and how far down it is.
 #[derive(Clone, Copy)]
 struct Room {
-    here: f64,
     tallest: f64,
     y: f64,
 }
@@ -299,7 +298,7 @@ fn unit_pictures(unit: &Unit, characters: usize, live: Option<&Live<'_>>, room: 
         picture
     };
     let mut out = Vec::new();
-    let (mut picture, mut y, mut left, mut turns) = (begun(&title), 36.0, room.here, false);
+    let (mut picture, mut y, mut left, mut turns) = (begun(&title), 36.0, room.tallest - room.y, false);
     let parts = parts(unit);
     let elsewhere = references::elsewhere(&parts.iter().map(Part::uses).collect::<Vec<_>>());
     for (number, (part, elsewhere)) in parts.iter().zip(&elsewhere).enumerate() {
