@@ -78,6 +78,7 @@ pub mod model;
 pub mod prove;
 pub mod recheck;
 pub mod scan;
+pub mod session;
 pub mod show;
 pub mod source;
 pub mod translate;

@@ -43,6 +43,9 @@ pub(crate) enum Command {
     Prove(Prove),
     /// Draw rungs and networks: in the terminal, as SVG or as PNG; two versions side by side; or one scan with its power.
     Draw(Draw),
+    /// Put a project, or two versions, under your hands: toggle, press and force, watch what it does, go back and forward in
+    /// time. In a terminal it fills the screen; from a pipe it takes an act a line.
+    Try(Try),
     /// The conventions of controllers: list them, describe one, lay two side by side, or start one of your own.
     Dialects(Dialects),
 }
@@ -174,7 +177,7 @@ pub(crate) struct Run {
     /// For how long to run: 5s, 2m30s. Without this and --scans: one second longer than a stimulus, as long as a scenario.
     #[arg(long = "for", value_parser = duration)]
     pub(crate) span: Option<Duration>,
-    /// More variables to trace, with commas: T1.ET,Count.CV
+    /// More to trace, with commas: variables (T1.ET), whole instances and arrays (T1), or * for all there is.
     #[arg(long, value_delimiter = ',')]
     pub(crate) watch: Vec<String>,
     /// Hold a variable at a value, whatever writes it: NAME=VALUE
@@ -183,6 +186,9 @@ pub(crate) struct Run {
     /// Where to write the trace; the terminal if absent.
     #[arg(long)]
     pub(crate) trace: Option<PathBuf>,
+    /// Write only the rows in which something is other than in the row before.
+    #[arg(long)]
+    pub(crate) changes: bool,
     #[command(flatten)]
     pub(crate) written: Written,
 }
@@ -338,9 +344,9 @@ pub(crate) struct Draw {
     /// Where to write: a name that ends in .svg or .png; the terminal if absent.
     #[arg(long)]
     pub(crate) out: Option<PathBuf>,
-    /// Show power and values after this scan, counted from 0.
-    #[arg(long)]
-    pub(crate) at: Option<u64>,
+    /// Show one scan with its power and values: its number, counted from 0, or a time (4.3s).
+    #[arg(long, value_parser = moment)]
+    pub(crate) at: Option<At>,
     /// What happens from outside until then: a stimulus, a trace that `run` wrote, a wave, a scenario or a sequence table.
     #[arg(long, requires = "at", visible_alias = "scenario")]
     pub(crate) stimulus: Option<PathBuf>,
@@ -360,6 +366,62 @@ pub(crate) struct Draw {
     pub(crate) written: Written,
     #[command(flatten)]
     pub(crate) other: RightWritten,
+}
+
+/// A scan, by its number or by the time at which it runs.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum At {
+    /// Its number, from 0.
+    Scan(u64),
+    /// The last one that begins then or earlier.
+    Time(Duration),
+}
+
+fn moment(text: &str) -> Result<At, String> {
+    if let Ok(scan) = text.parse() {
+        return Ok(At::Scan(scan));
+    }
+    let time = duration(text).map_err(|e| format!("a moment is the number of a scan or a time, as 4.3s: {e}"))?;
+    if time < Duration::ZERO { Err("a moment is not before power-up".to_string()) } else { Ok(At::Time(time)) }
+}
+
+/// `try`
+#[derive(Args, Debug)]
+pub(crate) struct Try {
+    /// Files of one project, or a twin file (.toml). A folder stands for its files.
+    #[arg(required = true)]
+    pub(crate) files: Vec<PathBuf>,
+    /// Another version, which is given the same: a file, or a folder with the files of a project.
+    #[arg(long)]
+    pub(crate) beside: Option<PathBuf>,
+    /// Time of a scan: 10ms, or a range 8ms..12ms to draw from.
+    #[arg(long, default_value = "10ms", value_parser = scan_time)]
+    pub(crate) scan: ScanTime,
+    /// Take an act a line, in a terminal too.
+    #[arg(long)]
+    pub(crate) lines: bool,
+    #[command(flatten)]
+    pub(crate) written: Written,
+    #[command(flatten)]
+    pub(crate) other: RightWritten,
+}
+
+impl Try {
+    /// What is not asked for is as it is anyway.
+    pub(crate) fn held(&self) -> Held {
+        Held {
+            scan: self.scan.clone(),
+            within: None,
+            map: None,
+            agree: Vec::new(),
+            asked: Asked::default(),
+            seed: 1,
+            stimulus: None,
+            report: None,
+            written: self.written.clone(),
+            other: self.other.clone(),
+        }
+    }
 }
 
 fn language(text: &str) -> Result<Language, String> {

@@ -1,6 +1,6 @@
 //! What is compared: two versions of the call, or those of a twin file, with their scenarios and rules.
 
-use crate::args::{Compare, Held, Prove, Written};
+use crate::args::{Compare, Held, Prove, Try, Written};
 use crate::files;
 use honest_twin::model::{Duration, Outside, Value};
 use honest_twin::scan::{Event, ScanTime, Stimulus};
@@ -12,18 +12,41 @@ use std::path::{Path, PathBuf};
 /// What a call wants compared, whichever command it was.
 pub(crate) struct Wish<'a> {
     left: &'a Path,
+    /// Further files of the first version.
+    more: &'a [PathBuf],
     right: Option<&'a Path>,
     held: &'a Held,
     right_scan: Option<&'a ScanTime>,
     /// Scenarios to play first.
     scenarios: &'a [PathBuf],
     effort: Effort,
+    /// True if a version by itself need not be asked anything.
+    unasked: bool,
+}
+
+impl<'a> Wish<'a> {
+    /// Versions that are tried by hand.
+    pub(crate) fn of_try(args: &'a Try, held: &'a Held) -> Wish<'a> {
+        let (left, more) = args.files.split_first().map_or((Path::new(""), &[][..]), |(left, more)| (left.as_path(), more));
+        Wish {
+            left,
+            more,
+            right: args.beside.as_deref(),
+            held,
+            right_scan: None,
+            scenarios: &[],
+            effort: Effort::default(),
+            unasked: true,
+        }
+    }
 }
 
 impl<'a> From<&'a Compare> for Wish<'a> {
     fn from(args: &'a Compare) -> Wish<'a> {
         Wish {
             left: &args.left,
+            more: &[],
+            unasked: false,
             right: args.right.as_deref(),
             held: &args.held,
             right_scan: args.right_scan.as_ref(),
@@ -45,6 +68,8 @@ impl<'a> From<&'a Prove> for Wish<'a> {
         Wish {
             // Without a version a certificate is checked, and nothing is read here.
             left: args.left.as_deref().unwrap_or(Path::new("")),
+            more: &[],
+            unasked: false,
             right: args.right.as_deref(),
             held: &args.held,
             right_scan: None,
@@ -93,7 +118,7 @@ impl Case {
         let case = match (wish.right, is_file) {
             (None, true) => Case::of_file(wish, json)?,
             (Some(_), true) => return Err("a twin file names its versions; give it alone".to_string()),
-            (None, false) if wish.held.asked.is_nothing() && wish.scenarios.is_empty() => {
+            (None, false) if !wish.unasked && wish.held.asked.is_nothing() && wish.scenarios.is_empty() => {
                 let one = "of one version rules are asked (--always, --never), or what scenarios expect (--scenario)";
                 return Err(format!("name another version, or a twin file (.toml); {one}"));
             }
@@ -114,7 +139,9 @@ impl Case {
         let mut sources = Vec::new();
         let other = right.map(|path| (path, files::other_side(&wish.held.written, &wish.held.other, path)));
         for (path, written) in [(wish.left, wish.held.written.clone())].into_iter().chain(other) {
-            let Some(mut checked) = files::checked(&[path.to_path_buf()], &written, json)? else { return Ok(None) };
+            let mut paths = vec![path.to_path_buf()];
+            paths.extend(wish.more.iter().filter(|_| versions.is_empty()).cloned());
+            let Some(mut checked) = files::checked(&paths, &written, json)? else { return Ok(None) };
             // What is said of the first version goes for the other, where it has the names.
             if let Some(first) = versions.first() {
                 checked = checked.outside_as_in(first.checked());

@@ -7,6 +7,7 @@ mod evidence;
 mod files;
 mod pictures;
 mod problems;
+mod screen;
 
 use clap::Parser;
 use std::process::ExitCode;

@@ -112,7 +112,9 @@ pub(crate) enum Origin {
     Declared,
     /// A wire of a drawing.
     Wire,
-    /// What an edge contact, a box or an edge input remembers or computes in between.
+    /// What an edge contact or an edge coil of a drawing remembers.
+    Edge,
+    /// What a box or an edge input remembers or computes in between.
     Between,
 }
 
@@ -148,7 +150,7 @@ impl Var {
     pub(crate) fn is_hidden(&self) -> bool {
         match self.origin {
             Origin::Declared => false,
-            Origin::Wire | Origin::Between => true,
+            Origin::Wire | Origin::Edge | Origin::Between => true,
         }
     }
 

@@ -71,6 +71,28 @@ impl Value {
 }
 
 impl Value {
+    /// For people: TRUE and FALSE, times with their units.
+    #[must_use]
+    pub fn readable(&self) -> String {
+        match self {
+            Value::Bool(b) => if *b { "TRUE" } else { "FALSE" }.to_string(),
+            Value::Time(time) => format!("T#{}", format_duration(*time)),
+            other @ (Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => other.to_string(),
+        }
+    }
+
+    /// As a number to be held against others of the same type; of BOOL, strings and what is no number nothing.
+    #[must_use]
+    pub(crate) fn number(&self) -> Option<f64> {
+        match self {
+            Value::Int(i) => Some(*i as f64),
+            Value::Real(r) => Some(*r).filter(|r| !r.is_nan()),
+            Value::Time(t) => Some(t.nanos() as f64),
+            Value::Enum(n, _) => Some(*n as f64),
+            Value::Bool(_) | Value::Text(_) => None,
+        }
+    }
+
     /// As a stimulus or a scenario says it, so that it is read as the same: like [`fmt::Display`], but of TIME all digits.
     #[must_use]
     pub fn cell(&self) -> String {

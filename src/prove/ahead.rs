@@ -188,7 +188,7 @@ fn reached(twin: &Twin<'_>, system: &System, ways: &[(Scenario, u64)]) -> Vec<St
                 match leaves.next() {
                     Some(Leaf::Set(change)) => give(&mut simulator, lane, change.input, change.value),
                     Some(Leaf::Power(Power::Cycle)) => set_bit(&mut power, lane, scan > 0 && !system.lasting),
-                    Some(Leaf::Power(Power::Stop | Power::Run)) => {}
+                    Some(Leaf::Power(Power::Cold | Power::Stop | Power::Run)) => {}
                     Some(Leaf::Wait(scans)) => *wait = scans,
                     None => break,
                 }

@@ -17,13 +17,30 @@ pub(crate) struct Journal {
 
 /// One operation that ran.
 #[derive(Clone, Copy)]
-struct Ran {
+pub(super) struct Ran {
     scan: u64,
-    at: u32,
+    pub(super) at: u32,
     /// What it read, in the order of its operands.
     read: [(Slot, i64); 3],
     /// The first slot it wrote, how many, and what the first became.
     wrote: Option<(Slot, u32, i64)>,
+}
+
+impl Ran {
+    /// The slots it read, and what they held.
+    pub(super) fn reads(&self) -> impl Iterator<Item = (Slot, i64)> {
+        self.read.into_iter().filter(|(slot, _)| *slot != NONE)
+    }
+
+    /// The slots it wrote.
+    pub(super) fn written(&self) -> impl Iterator<Item = Slot> {
+        self.wrote.into_iter().flat_map(|(first, count, _)| first..first + count)
+    }
+
+    /// What it wrote.
+    pub(super) fn result(&self) -> Option<i64> {
+        self.wrote.map(|(_, _, value)| value)
+    }
 }
 
 /// Entries that a journal keeps at most; older ones go.
@@ -35,6 +52,18 @@ const NONE: Slot = Slot::MAX;
 impl Journal {
     pub(super) fn new(forced: &[(Slot, i64)]) -> Journal {
         Journal { forced: forced.to_vec(), ..Journal::default() }
+    }
+}
+
+impl Journal {
+    /// These are forced from now on.
+    pub(super) fn hold(&mut self, forced: &[(Slot, i64)]) {
+        self.forced = forced.to_vec();
+    }
+
+    /// What ran in a scan, as far as it is kept.
+    pub(super) fn of_scan(&self, scan: u64) -> impl Iterator<Item = &Ran> {
+        self.entries.iter().filter(move |ran| ran.scan == scan)
     }
 }
 

@@ -1,9 +1,10 @@
 //! The names by which memory is reached from outside: inputs, outputs, and anything else by its path.
 
 use super::layout::Layout;
-use crate::check::typed::{Ty, Var};
+use crate::check::typed::{Origin, Ty, Var};
 use crate::check::{Checked, written_address};
 use crate::model::{Elem, Section};
+use crate::source::Span;
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -96,21 +97,24 @@ pub(super) fn names(points: &[Point]) -> HashMap<String, PointId> {
     names
 }
 
-/// Slots of the wires of programs that are drawn, by unit and name.
-pub(super) fn wires(checked: &Checked, programs: &[u32]) -> HashMap<String, u32> {
-    let Some(mut layout) = Layout::new(checked) else { return HashMap::new() };
-    let mut out = HashMap::new();
+/// Slots of the wires of programs that are drawn, by unit and name; and of the memories of their edge contacts and coils, by
+/// place.
+pub(super) fn hidden(checked: &Checked, programs: &[u32]) -> (HashMap<String, u32>, HashMap<Span, u32>) {
+    let (mut wires, mut edges) = (HashMap::new(), HashMap::new());
+    let Some(mut layout) = Layout::new(checked) else { return (wires, edges) };
     for (program, base) in checked.programs.iter().zip(programs) {
         let unit = checked.unit(program.unit);
         layout.unit_size(program.unit);
-        for (number, var) in unit.vars.iter().enumerate() {
-            if var.ty == Ty::BOOL && var.name.contains(" wire ") {
-                let slot = base + layout.offset(program.unit, number as u32);
-                out.insert(format!("{} {}", unit.name.to_uppercase(), var.name), slot);
+        for (number, var) in unit.vars.iter().enumerate().filter(|(_, var)| var.ty == Ty::BOOL) {
+            let slot = base + layout.offset(program.unit, number as u32);
+            match var.origin {
+                Origin::Wire => drop(wires.insert(format!("{} {}", unit.name.to_uppercase(), var.name), slot)),
+                Origin::Edge => drop(edges.insert(var.span, slot)),
+                Origin::Declared | Origin::Between => {}
             }
         }
     }
-    out
+    (wires, edges)
 }
 
 fn direction(var: &Var, in_program: bool) -> Direction {

@@ -56,7 +56,7 @@ pub(super) fn written(tape: &Tape, state: &State, op: Op) -> Option<(Slot, u32)>
 }
 
 /// Holds forced variables at their values, and notes which operation wrote a slot last.
-#[derive(Default)]
+#[derive(Clone, Default)]
 pub(super) struct Closely {
     pub(super) forced: Vec<(Slot, i64)>,
     /// Of inputs that are forced: what they are given meanwhile.

@@ -1,8 +1,9 @@
 //! What happens from outside, and when: stimulus CSV.
 //!
 //! Header `time_ms,NAME,...`; a row sets inputs from that time on; an empty cell keeps the value. One more column,
-//! `@controller`, may hold `power-cycle`, `stop` or `run` for what happens to the controller itself at that time, and
-//! another, `@force`, what is forced from then on: `Alarm=1;Level=12`, and a name alone, `Alarm`, where that ends.
+//! `@controller`, may hold `power-cycle`, `cold-start`, `stop` or `run` for what happens to the controller itself at that time, and
+//! another, `@force`, what is forced from then on: `Alarm=1;Level=12`, and a name alone, `Alarm`, where that ends. A third,
+//! `@write`, is written as `@force` is: what variables are given once, before the next scan.
 
 use super::{Direction, Machine, PointId};
 use crate::model::{Duration, Value};
@@ -13,6 +14,8 @@ use crate::model::{Duration, Value};
 pub enum Power {
     /// Power off and on.
     Cycle,
+    /// Power off and on, and what is retained is lost as well.
+    Cold,
     /// STOP.
     Stop,
     /// RUN.
@@ -25,6 +28,7 @@ impl Power {
     pub const fn word(self) -> &'static str {
         match self {
             Power::Cycle => "power-cycle",
+            Power::Cold => "cold-start",
             Power::Stop => "stop",
             Power::Run => "run",
         }
@@ -36,6 +40,9 @@ pub(super) const CONTROLLER: &str = "@controller";
 
 /// The name of the column for what is forced.
 pub(super) const FORCE: &str = "@force";
+
+/// The name of the column for what is written once.
+pub(super) const WRITE: &str = "@write";
 
 /// A variable that is held at a value whatever writes it, or, with none, held no more.
 pub type Force = (PointId, Option<Value>);
@@ -51,13 +58,15 @@ pub struct Event {
     pub power: Option<Power>,
     /// What is forced from then on, or no more.
     pub force: Vec<Force>,
+    /// Variables that are written once, before the scan.
+    pub write: Vec<(PointId, Value)>,
 }
 
 impl Event {
     /// A moment at which nothing happens yet.
     #[must_use]
     pub fn at(at: Duration) -> Event {
-        Event { at, set: Vec::new(), power: None, force: Vec::new() }
+        Event { at, set: Vec::new(), power: None, force: Vec::new(), write: Vec::new() }
     }
 }
 
@@ -66,6 +75,7 @@ enum Column {
     Input(PointId),
     Controller,
     Force,
+    Write,
 }
 
 /// Events in order of time.
@@ -144,6 +154,12 @@ impl Stimulus {
                         }
                     }
                     Column::Force => event.force = forces(cell, machine).map_err(|e| wrong(row, e.to_string()))?,
+                    Column::Write => {
+                        let written = forces(cell, machine).map_err(|e| wrong(row, e.to_string()))?;
+                        let whole: Option<Vec<_>> = written.into_iter().map(|(p, v)| Some((p, v?))).collect();
+                        let missing = || wrong(row, format!("`{cell}`: what is written is NAME=VALUE"));
+                        event.write = whole.ok_or_else(missing)?;
+                    }
                     Column::Input(point) => {
                         let value = machine.parse(*point, cell).ok_or_else(|| {
                             wrong(row, format!("`{cell}` is not a value of `{}`", machine.point(*point).name))
@@ -171,7 +187,7 @@ impl Stimulus {
             let is_input =
                 |name: &str| machine.find(name).is_some_and(|p| machine.point(p).direction == Direction::Input);
             let kept = kept.get_or_insert_with(|| {
-                let stays = |n: &str| matches!(n, "time_ms" | CONTROLLER | FORCE) || is_input(n);
+                let stays = |n: &str| matches!(n, "time_ms" | CONTROLLER | FORCE | WRITE) || is_input(n);
                 (0..record.len()).filter(|c| record.get(*c).is_some_and(stays)).collect()
             });
             let row = kept.iter().map(|c| record.get(*c).unwrap_or(""));
@@ -188,11 +204,13 @@ impl Stimulus {
         points.sort_unstable();
         points.dedup();
         let with_power = self.events.iter().any(|e| e.power.is_some());
-        let with_force = self.is_forced();
+        let with_force = self.events.iter().any(|e| !e.force.is_empty());
+        let with_write = self.events.iter().any(|e| !e.write.is_empty());
         let mut rows = vec![
             std::iter::once("time_ms".to_string())
                 .chain(with_power.then(|| CONTROLLER.to_string()))
                 .chain(with_force.then(|| FORCE.to_string()))
+                .chain(with_write.then(|| WRITE.to_string()))
                 .chain(points.iter().map(|p| machine.point(*p).name.clone()))
                 .collect::<Vec<_>>(),
         ];
@@ -203,6 +221,9 @@ impl Stimulus {
             }
             if with_force {
                 row.push(force_text(&event.force, machine));
+            }
+            if with_write {
+                row.push(write_text(&event.write, machine));
             }
             for point in &points {
                 let value = event.set.iter().rev().find(|(p, _)| p == point);
@@ -215,10 +236,10 @@ impl Stimulus {
 }
 
 impl Stimulus {
-    /// Whether something is forced in it.
+    /// Whether something is forced in it, or written that is no input.
     #[must_use]
     pub fn is_forced(&self) -> bool {
-        self.events.iter().any(|event| !event.force.is_empty())
+        self.events.iter().any(|event| !event.force.is_empty() || !event.write.is_empty())
     }
 }
 
@@ -237,6 +258,12 @@ pub(super) fn force_text(forces: &[Force], machine: &Machine) -> String {
     forces.iter().map(one).collect::<Vec<_>>().join(";")
 }
 
+/// What a cell of the column `@write` says.
+pub(super) fn write_text(written: &[(PointId, Value)], machine: &Machine) -> String {
+    let one = |(point, value): &(PointId, Value)| format!("{}={}", machine.point(*point).name, value.cell());
+    written.iter().map(one).collect::<Vec<_>>().join(";")
+}
+
 /// What a column is about.
 fn column(name: &str, machine: &Machine) -> Result<Column, String> {
     if name.eq_ignore_ascii_case(CONTROLLER) {
@@ -244,6 +271,9 @@ fn column(name: &str, machine: &Machine) -> Result<Column, String> {
     }
     if name.eq_ignore_ascii_case(FORCE) {
         return Ok(Column::Force);
+    }
+    if name.eq_ignore_ascii_case(WRITE) {
+        return Ok(Column::Write);
     }
     match machine.find(name) {
         Some(point) if machine.point(point).direction == Direction::Input => Ok(Column::Input(point)),
@@ -256,10 +286,10 @@ fn column(name: &str, machine: &Machine) -> Result<Column, String> {
 }
 
 fn power(cell: &str) -> Result<Power, String> {
-    [Power::Cycle, Power::Stop, Power::Run]
+    [Power::Cycle, Power::Cold, Power::Stop, Power::Run]
         .into_iter()
         .find(|p| p.word().eq_ignore_ascii_case(cell))
-        .ok_or_else(|| format!("`{cell}` is none of power-cycle, stop and run"))
+        .ok_or_else(|| format!("`{cell}` is none of power-cycle, cold-start, stop and run"))
 }
 
 /// A moment: whole milliseconds, or with a fraction down to a nanosecond.

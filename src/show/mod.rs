@@ -8,14 +8,16 @@ mod said;
 mod signals;
 mod text;
 mod timing;
+mod told;
 
 pub use dialects::{dialect, dialect_list, dialects_beside};
-pub use drawing::{Live, Page, beside, draw, pages, terminal};
+pub use drawing::{Live, Page, Row, Tone, Which, beside, draw, pages, rows, terminal};
 pub use junit::junit;
 pub use report::{Dossier, digest, report};
 pub use signals::{timing_text, vcd};
 pub use text::{ledger, recheck, verdict};
 pub use timing::{Timing, Track, timing};
+pub use told::{measures, stands, told};
 
 /// A document that cannot be written: a name that its format does not allow, or a mistake of ours.
 #[derive(Debug, thiserror::Error)]

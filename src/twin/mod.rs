@@ -21,7 +21,7 @@ use generation::{generate, vocabulary};
 use running::{both, coverage, laid, matching, monitor, rules, run, wide};
 pub use scenarios::script;
 use scenarios::{replay, scenario, texts};
-use searching::{effort, search, shrink, trial};
+use searching::{effort, onward, search, shrink, trial};
 use telling::{breach, difference, explain, verdict};
 
 pub use assumed::Assumption;
@@ -48,12 +48,16 @@ pub use verdict::{Proved, ProvedPart, RulesBroken, Solved, Tested, Verdict};
 pub(crate) use assumed::Allowed;
 pub(crate) use both::{Begin, Both, Outset, is_whole};
 pub(crate) use difference::shown;
+pub(crate) use onward::{Now, onward};
 pub(crate) use run::{pair_agrees, sets};
 pub(crate) use strength::{faulty, without_rules};
+pub(crate) use timing::Pace;
 pub(crate) use wide::{Feed, Stimuli, rest as at_rest};
 
 use crate::check::{Checked, Probe, probe};
-use crate::scan::{BuildError, Machine, ScanTime};
+use crate::model::Value;
+use crate::scan::ScanTime;
+use crate::scan::{BuildError, Machine, PointId};
 use std::borrow::Cow;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -251,6 +255,28 @@ impl<'v> Twin<'v> {
         Twin { pairing: Pairing::single(version), ..Twin::new(version, version) }
     }
 
+    /// The same, on its own: it borrows no version.
+    #[must_use]
+    pub fn into_owned(self) -> Twin<'static> {
+        let owned = |version: Cow<'v, Version>| Cow::Owned(version.into_owned());
+        Twin {
+            left: owned(self.left),
+            right: owned(self.right),
+            pairing: self.pairing,
+            timing: self.timing,
+            rules: self.rules,
+            assumed: self.assumed,
+            given: self.given,
+            judged: self.judged,
+            halt: self.halt,
+            texts: self.texts,
+            shown: self.shown,
+            probes: self.probes,
+            unasked: self.unasked,
+            masked: self.masked,
+        }
+    }
+
     /// True of one version by itself.
     #[must_use]
     pub fn is_single(&self) -> bool {
@@ -324,6 +350,21 @@ impl<'v> Twin<'v> {
     #[must_use]
     pub fn rules(&self) -> &[Rule] {
         &self.rules
+    }
+
+    /// A value of an input on the left, as scenarios hold it.
+    pub(crate) fn slot(&self, left: PointId, value: &Value) -> Option<i64> {
+        self.left.machine.point(left).ty.slot(value, |text| Some(self.texts.number(text)))
+    }
+
+    /// The value on the right that belongs to one on the left.
+    pub(crate) fn partner_value(&self, pair: &Pair, left: &Value) -> Option<Value> {
+        if pair.mapping == Mapping::Same {
+            return Some(left.clone());
+        }
+        let slot = self.left.machine.point(pair.left).ty.slot(left, |_| None)?;
+        let right = &self.right.machine.point(pair.right).ty;
+        Some(right.value(pair.right_of(self.machines(), slot)?, |_| String::new()))
     }
 
     /// The versions, left and right.

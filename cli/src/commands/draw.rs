@@ -1,10 +1,11 @@
 //! `draw`: rungs and networks, in the terminal, as SVG or as PNG.
 
-use crate::args::Draw;
-use crate::case::Course;
+use crate::args::{At, Draw};
+use crate::case::{Course, scans_within};
 use crate::{Outcome, files, pictures, problems};
-use honest_twin::scan::{Controller, run_stimulus};
-use honest_twin::show::{self, Live, Page, Timing};
+use honest_twin::model::Duration;
+use honest_twin::scan::{Controller, Moment, run_up_to};
+use honest_twin::show::{self, Live, Page, Timing, Which};
 use honest_twin::twin::Version;
 use std::path::Path;
 
@@ -33,18 +34,24 @@ pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
             vec![show::beside(&checked, &right, [&names[0], &names[1]], page)]
         }
         None => match args.at {
-            Some(scan) => {
+            Some(at) => {
                 let version = Version::new("the program", checked.clone()).map_err(|e| e.to_string())?;
                 let mut controller = Controller::new(version.machine());
-                let caption = until(args, scan, &version, &mut controller)?;
-                show::pages(&checked, page, args.height, Some(&Live::new(&controller, caption)))
+                let (caption, moment) = until(args, at, &version, &mut controller)?;
+                let live = Live::new(&controller, caption).executed(&moment);
+                if args.out.is_none() && !json {
+                    let rows = show::rows(&checked, &Which::default(), Some(&live), TERMINAL);
+                    rows.iter().for_each(|row| problems::say(&format!("{}\n", row.text())));
+                    return Ok(Outcome::Done);
+                }
+                show::pages(&checked, page, args.height, Some(&live))
             }
             None => show::pages(&checked, page, args.height, None),
         },
     };
     match &args.out {
-        None if args.beside.is_some() || args.at.is_some() => {
-            return Err("in the terminal one version is drawn, without values; name a picture with --out".to_string());
+        None if args.beside.is_some() => {
+            return Err("in the terminal one version is drawn; name a picture with --out".to_string());
         }
         None if json => match pages.as_slice() {
             [drawing] => problems::say_json(&serde_json::json!({ "svg": drawing }))?,
@@ -91,19 +98,37 @@ fn trace(args: &Draw, json: bool) -> Result<Outcome, String> {
     Ok(Outcome::Done)
 }
 
-/// Runs up to and with a scan, and says which that was.
-fn until(args: &Draw, scan: u64, version: &Version, controller: &mut Controller) -> Result<String, String> {
+/// Characters of a line in the terminal.
+const TERMINAL: usize = 100;
+
+/// Most scans until then.
+const MOST_SCANS: u64 = 100_000_000;
+
+/// Runs up to and with a scan, and says which that was, and what it did.
+fn until(
+    args: &Draw,
+    at: At,
+    version: &Version,
+    controller: &mut Controller,
+) -> Result<(String, Moment), String> {
     let Course { stimulus, .. } = Course::read(args.stimulus.as_deref(), &args.force, version, &args.scan)?;
-    let _ = run_stimulus(controller, &stimulus, &args.scan, scan + 1, &[]);
+    let scan = match at {
+        At::Scan(scan) => scan,
+        At::Time(time) => scans_within(&args.scan, time.plus(Duration::from_nanos(1))).saturating_sub(1),
+    };
+    if scan >= MOST_SCANS {
+        return Err(format!("--at: {MOST_SCANS} scans are run at most"));
+    }
+    let moment = run_up_to(controller, &stimulus, &args.scan, scan);
     if let Some(fault) = controller.fault() {
-        return Ok(format!("scan {}, where it stopped: {}", fault.scan.0, fault.kind));
+        return Ok((format!("scan {}, where it stopped: {}", fault.scan.0, fault.kind), moment));
     }
     let at = args
         .scan
         .clock()
         .nth(scan as usize)
         .map_or(String::new(), |at| format!(" at {}", honest_twin::model::format_duration(at.0)));
-    Ok(format!("scan {scan}{at}"))
+    Ok((format!("scan {scan}{at}"), moment))
 }
 
 /// Writes a drawing as its file's ending asks.

@@ -8,6 +8,7 @@ mod draw;
 mod prove;
 mod run;
 mod translate;
+mod trying;
 
 use crate::Outcome;
 use crate::args::{Call, Command};
@@ -23,6 +24,7 @@ pub(crate) fn run(call: &Call) -> Result<Outcome, String> {
         Command::Merge(args) => compare::merge(args, call.json),
         Command::Prove(args) => prove::run(args, call.json),
         Command::Draw(args) => draw::run(args, call.json),
+        Command::Try(args) => trying::run(args, call.json),
         Command::Dialects(args) => dialects::run(args, call.json),
     }
 }

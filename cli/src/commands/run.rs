@@ -4,8 +4,12 @@ use crate::args::Run;
 use crate::case::{Course, scans_within};
 use crate::{Outcome, files, problems};
 use honest_twin::model::Duration;
-use honest_twin::scan::{Controller, run_stimulus};
+use honest_twin::scan::{Controller, Direction, Measure, measures, run_stimulus};
+use honest_twin::show;
 use honest_twin::twin::Version;
+
+/// Signals that are told of in the terminal, at most.
+const MOST_TOLD: usize = 40;
 
 pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
     let Some(checked) = files::checked(&args.files, &args.written, json)? else { return Ok(Outcome::Found) };
@@ -14,7 +18,11 @@ pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
     let Course { stimulus, played } = Course::read(args.stimulus.as_deref(), &args.force, &version, &args.scan)?;
     let mut watch = Vec::new();
     for name in &args.watch {
-        watch.push(machine.find(name).ok_or_else(|| format!("there is no variable `{name}` to watch"))?);
+        let found = machine.find_all(name);
+        if found.is_empty() {
+            return Err(format!("there is no variable `{name}` to watch"));
+        }
+        watch.extend(found);
     }
     let scans = match (args.scans, args.span, &played) {
         (Some(scans), ..) => scans,
@@ -24,7 +32,10 @@ pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
     };
     let mut controller = Controller::new(machine);
     let trace = run_stimulus(&mut controller, &stimulus, &args.scan, scans, &watch);
-    let text = trace.write();
+    let text = if args.changes { trace.changes().write() } else { trace.write() };
+    // What a person wants to know: what the outputs, and what was watched, did.
+    let is_input = |name: &str| machine.find(name).is_some_and(|p| machine.point(p).direction == Direction::Input);
+    let seen: Vec<Measure> = measures(&trace).into_iter().filter(|measure| !is_input(&measure.name)).collect();
     match &args.trace {
         Some(path) => files::write(path, &text)?,
         None if json => {}
@@ -34,9 +45,13 @@ pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
     let (asked, failures) = played.map_or((0, Vec::new()), |played| (played.asked, played.failures));
     if json {
         let all =
-            serde_json::json!({ "scans": scans, "trace": text, "fault": fault, "asked": asked, "failures": failures });
+            serde_json::json!({ "scans": scans, "trace": text, "fault": fault, "asked": asked, "failures": failures, "seen": seen });
         problems::say_json(&all)?;
     } else {
+        let more = seen.len().saturating_sub(MOST_TOLD);
+        let told = show::measures(&seen[..seen.len() - more]);
+        let more = if more > 0 { format!("and {more} more; --json tells all\n") } else { String::new() };
+        problems::warn(&format!("{told}\n{more}"));
         for f in &failures {
             problems::warn(&format!("not met: line {}: {} (scan {})\n", f.line, f.what, f.scan.0));
         }

@@ -14,6 +14,13 @@ impl Lowering<'_, '_, '_> {
         self.hide_as(Origin::Between, name, ty, span)
     }
 
+    /// The memory of an edge contact or coil.
+    pub(super) fn hide_edge(&mut self, span: Span) -> u32 {
+        self.hidden += 1;
+        let name = format!("network {} edge {}", self.number + 1, self.hidden);
+        self.hide_as(Origin::Edge, name, Ty::BOOL, span)
+    }
+
     /// The variable behind a wire.
     pub(super) fn hide_wire(&mut self, wire: Wire, ty: Ty, span: Span) -> u32 {
         self.hide_as(Origin::Wire, wire_name(self.number, wire), ty, span)

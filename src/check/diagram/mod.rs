@@ -273,7 +273,7 @@ impl Lowering<'_, '_, '_> {
             return;
         }
         self.needs_memory("an edge contact", span);
-        let memory = self.hide("edge", Ty::BOOL, span);
+        let memory = self.hide_edge(span);
         let before = self.hidden_read(memory, span);
         let changed = self.edge(form == ContactForm::Rising, value.clone(), before, span);
         self.conduct(from, to, changed, span);
@@ -318,7 +318,7 @@ impl Lowering<'_, '_, '_> {
             }
             CoilForm::Rising | CoilForm::Falling => {
                 self.needs_memory("an edge coil", span);
-                let memory = self.hide("edge", Ty::BOOL, span);
+                let memory = self.hide_edge(span);
                 let before = self.hidden_read(memory, span);
                 let changed = self.edge(form == CoilForm::Rising, power.clone(), before, span);
                 self.store(target, changed, span);

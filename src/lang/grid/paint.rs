@@ -1,7 +1,8 @@
 //! From plans to lines of characters.
 
 use super::Style;
-use super::layout::{Line, PAGE, Paper, Plan, Shape, plan, title_lines};
+pub(crate) use super::layout::PAGE;
+use super::layout::{Line, Paper, Plan, Shape, plan, title_lines};
 use crate::lang::st::expression;
 use crate::lang::written::comment;
 use crate::model::{Block, CoilForm, ContactForm, ElementKind, Feed, Network, Wire};
@@ -30,14 +31,44 @@ pub(crate) fn networks(out: &mut String, list: &[Network], style: Style) {
     }
 }
 
+/// What a character of a drawing belongs to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Owner {
+    /// Nothing that carries power or a value.
+    Paper,
+    /// A wire.
+    Wire(Wire),
+    /// An element, by its number in the network.
+    Element(usize),
+}
+
+/// One character of a drawing.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Cell {
+    pub(crate) sign: char,
+    pub(crate) owner: Owner,
+}
+
 /// The lines of one network.
 pub(crate) fn lines(network: &Network, style: Style) -> Vec<String> {
-    let plan = plan(network, style, Paper::Page(PAGE));
+    let text = |row: &Vec<Cell>| row.iter().map(|cell| cell.sign).collect();
+    cells(network, style, PAGE).iter().map(text).collect()
+}
+
+/// The lines of one network, of each character what it belongs to, on a page so many characters wide.
+pub(crate) fn cells(network: &Network, style: Style, page: usize) -> Vec<Vec<Cell>> {
+    let plan = plan(network, style, Paper::Page(page));
     let mut sheet = Painted::new(&plan);
     plan.lines.iter().for_each(|line| sheet.wire(line, false));
     // From a coil to the right rail, unless the drawing is cut between them.
     let whole = |line: &&Line| !plan.cuts.iter().any(|c| (line.from.0..=line.to.0).contains(c));
-    plan.tails.iter().filter(whole).for_each(|line| sheet.wire(line, true));
+    for line in plan.tails.iter().filter(whole) {
+        sheet.wire(line, true);
+        let ends = |s: &Shape| s.measure.tail.map(|port| (s.x + s.measure.body, s.y + port)) == Some(line.from);
+        if let Some(coil) = plan.shapes.iter().position(ends) {
+            sheet.tails.push((*line, coil));
+        }
+    }
     if let Some((left, right)) = plan.rails {
         for row in 0..plan.height {
             for (rail, inner) in [(left, 1isize), (right, -1)] {
@@ -46,14 +77,21 @@ pub(crate) fn lines(network: &Network, style: Style) -> Vec<String> {
             }
         }
     }
-    for (shape, element) in plan.shapes.iter().zip(&network.elements) {
+    for (number, (shape, element)) in plan.shapes.iter().zip(&network.elements).enumerate() {
+        sheet.owner = Owner::Element(number);
         sheet.shape(shape, &element.kind);
     }
     cut(&sheet.text(), &plan)
 }
 
+const BLANK: Cell = Cell { sign: ' ', owner: Owner::Paper };
+
 struct Painted {
-    chars: Vec<Vec<char>>,
+    chars: Vec<Vec<Cell>>,
+    /// Whom what is put belongs to.
+    owner: Owner,
+    /// Pieces of wire behind coils, each with its coil.
+    tails: Vec<(Line, usize)>,
     across: Vec<Vec<Option<(Wire, bool)>>>,
     down: Vec<Vec<Option<(Wire, bool)>>>,
 }
@@ -62,7 +100,9 @@ impl Painted {
     fn new(plan: &Plan) -> Painted {
         let (width, height) = (plan.width + 1, plan.height);
         Painted {
-            chars: vec![vec![' '; width]; height],
+            chars: vec![vec![BLANK; width]; height],
+            owner: Owner::Paper,
+            tails: Vec::new(),
             across: vec![vec![None; width]; height],
             down: vec![vec![None; width]; height],
         }
@@ -72,7 +112,7 @@ impl Painted {
         let Some(row) = self.chars.get_mut(y) else { return };
         for (at, c) in text.chars().enumerate() {
             if let Some(cell) = row.get_mut(x + at) {
-                *cell = c;
+                *cell = Cell { sign: c, owner: self.owner };
             }
         }
     }
@@ -92,19 +132,24 @@ impl Painted {
     }
 
     /// The sheet with its wires: `+` where one wire turns or branches, `|` where one passes over another.
-    fn text(&self) -> Vec<Vec<char>> {
+    fn text(&self) -> Vec<Vec<Cell>> {
         let mut out = self.chars.clone();
         for (y, row) in out.iter_mut().enumerate() {
             for (x, cell) in row.iter_mut().enumerate() {
-                if *cell == ' ' {
-                    *cell = match (self.across[y][x], self.down[y][x]) {
-                        (None, None) => ' ',
-                        (Some(_), None) => '-',
-                        (Some(a), Some(b)) if a == b => '+',
-                        (_, Some(_)) => '|',
+                if cell.sign == ' ' {
+                    let (sign, wire) = match (self.across[y][x], self.down[y][x]) {
+                        (None, None) => continue,
+                        (Some((wire, _)), None) => ('-', wire),
+                        (Some(a), Some(b)) if a == b => ('+', a.0),
+                        (_, Some((wire, _))) => ('|', wire),
                     };
+                    *cell = Cell { sign, owner: Owner::Wire(wire) };
                 }
             }
+        }
+        for (line, coil) in &self.tails {
+            let row = &mut out[line.from.1];
+            row[line.from.0..=line.to.0].iter_mut().for_each(|cell| cell.owner = Owner::Element(*coil));
         }
         out
     }
@@ -240,39 +285,53 @@ pub(crate) const fn coil(form: CoilForm) -> &'static str {
 }
 
 /// Cuts a sheet that is wider than a page; wires go on at marks with numbers.
-fn cut(sheet: &[Vec<char>], plan: &Plan) -> Vec<String> {
-    let line = |chars: &[char]| chars.iter().collect::<String>().trim_end().to_string();
+fn cut(sheet: &[Vec<Cell>], plan: &Plan) -> Vec<Vec<Cell>> {
+    let is_blank = |row: &Vec<Cell>| row.is_empty();
     if plan.cuts.is_empty() {
         // A blank line would end the network.
-        return sheet.iter().map(|row| line(row)).filter(|l| !l.is_empty()).collect();
+        return sheet.iter().map(|row| trimmed(row)).filter(|row| !is_blank(row)).collect();
     }
     let rail = plan.rails.is_some();
-    let mut out: Vec<String> = Vec::new();
+    let mut out: Vec<Vec<Cell>> = Vec::new();
     let (mut from, mut mark) = (0, 0);
     // For each row, the mark its wire carries on from the strip before.
-    let mut carried: Vec<Option<usize>> = vec![None; sheet.len()];
+    let mut carried: Vec<Option<(usize, Owner)>> = vec![None; sheet.len()];
     for to in plan.cuts.iter().copied().chain([plan.width]) {
         if from > 0 {
-            out.push("~~~~".to_string());
+            out.push(plain("~~~~", Owner::Paper));
         }
-        let mut next: Vec<Option<usize>> = vec![None; sheet.len()];
+        let mut next: Vec<Option<(usize, Owner)>> = vec![None; sheet.len()];
         for (row, chars) in sheet.iter().enumerate() {
-            let mut text = String::new();
+            let mut text = Vec::new();
             if from > 0 {
-                let before = carried[row].map_or(" ".repeat(8), |m| format!("{:-<8}", format!(">{m}>")));
-                text = format!("{}{before}", if rail { "|  " } else { "" });
+                text.extend(plain(if rail { "|  " } else { "" }, Owner::Paper));
+                text.extend(match carried[row] {
+                    Some((mark, owner)) => plain(&format!("{:-<8}", format!(">{mark}>")), owner),
+                    None => plain(&" ".repeat(8), Owner::Paper),
+                });
             }
-            text.push_str(&line(&chars[from..to.min(chars.len())]));
-            if to < plan.width && chars.get(to) == Some(&'-') {
+            text.extend(trimmed(&chars[from..to.min(chars.len())]));
+            if let Some(cell) = chars.get(to).filter(|cell| to < plan.width && cell.sign == '-') {
                 mark += 1;
-                next[row] = Some(mark);
-                text.push_str(&format!(">{mark}>"));
+                next[row] = Some((mark, cell.owner));
+                text.extend(plain(&format!(">{mark}>"), cell.owner));
             }
-            out.push(text.trim_end().to_string());
+            out.push(trimmed(&text));
         }
         carried = next;
         from = to;
     }
-    out.retain(|l| !l.is_empty());
+    out.retain(|row| !is_blank(row));
     out
+}
+
+/// A text that all belongs to one.
+fn plain(text: &str, owner: Owner) -> Vec<Cell> {
+    text.chars().map(|sign| Cell { sign, owner }).collect()
+}
+
+/// Without the blanks at its end.
+fn trimmed(row: &[Cell]) -> Vec<Cell> {
+    let end = row.iter().rposition(|cell| !cell.sign.is_whitespace()).map_or(0, |at| at + 1);
+    row[..end].to_vec()
 }

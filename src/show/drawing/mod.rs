@@ -1,17 +1,18 @@
 //! Drawings of any program in any language: one network under another, with its number, title and label, and where
 //! else its variables are written or read; two versions side by side; and one scan with its power and values.
 
+mod lit;
 mod network;
 mod picture;
 mod references;
 mod terminal;
 
-pub use terminal::terminal;
+pub use lit::Live;
+pub use terminal::{Row, Tone, Which, rows, terminal};
 
 use crate::check::Checked;
 use crate::lang::{DrawnStyle as Style, il, st};
-use crate::model::{Body, Comment, ContactForm, Expr, Instr, Item, Network, Stmt, Unit, Value, Wire, format_duration};
-use crate::scan::Controller;
+use crate::model::{Body, Comment, Instr, Item, Network, Stmt, Unit};
 use picture::{CHAR, Ink, LINE, Picture};
 use references::Uses;
 
@@ -34,64 +35,6 @@ impl Default for Page {
 impl Page {
     fn characters(self) -> usize {
         ((f64::from(self.width.max(400)) - 24.0) / CHAR) as usize
-    }
-}
-
-/// What is shown of a scan: the controller as it stands after it.
-#[allow(missing_debug_implementations, reason = "a controller is too large to be shown")]
-pub struct Live<'c> {
-    /// The controller.
-    pub controller: &'c Controller,
-    /// What is said about the moment, such as `scan 12, 120 ms`.
-    pub caption: String,
-    program: String,
-}
-
-impl<'c> Live<'c> {
-    /// What a controller shows after its last scan.
-    #[must_use]
-    pub fn new(controller: &'c Controller, caption: impl Into<String>) -> Live<'c> {
-        Live { controller, caption: caption.into(), program: String::new() }
-    }
-
-    fn wire(&self, network: usize, wire: Wire) -> Option<bool> {
-        self.controller.wire(&self.program, network, wire)
-    }
-
-    fn of(&self, expr: &Expr) -> Option<Value> {
-        let name = st::expression(expr);
-        self.controller
-            .get_named(&name)
-            .or_else(|_| self.controller.get_named(&format!("{}.{name}", self.program)))
-            .ok()
-    }
-
-    /// Whether a contact conducts by its variable; an edge contact shows its state only on its wires.
-    fn conducts(&self, form: ContactForm, operand: &Expr) -> Option<bool> {
-        match (form, self.of(operand)?) {
-            (ContactForm::Open, Value::Bool(value)) => Some(value),
-            (ContactForm::Closed, Value::Bool(value)) => Some(!value),
-            _ => None,
-        }
-    }
-
-    /// A value that is no BOOL.
-    fn number(&self, expr: &Expr) -> Option<String> {
-        self.of(expr).filter(|v| !matches!(v, Value::Bool(_))).map(said)
-    }
-
-    fn value(&self, expr: &Expr) -> Option<String> {
-        self.of(expr).map(said)
-    }
-}
-
-/// A value as it is said beside a name; a duration with its units.
-fn said(value: Value) -> String {
-    match value {
-        Value::Time(time) => format_duration(time),
-        other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
-            other.to_string()
-        }
     }
 }
 
@@ -148,23 +91,30 @@ impl Part<'_> {
     }
 
     fn draw(&self, number: usize, page: usize, live: Option<&Live<'_>>) -> Picture {
+        if let Part::Drawn(network, style) = self {
+            network::draw(network, number, *style, page, live)
+        } else {
+            written(&self.text(), page, live)
+        }
+    }
+
+    /// Its text, without the title; nothing of what is drawn.
+    fn text(&self) -> String {
+        let mut text = String::new();
         match self {
-            Part::Drawn(network, style) => network::draw(network, number, *style, page, live),
+            Part::Drawn(..) => {}
             Part::Statements(list) => {
                 let mut bare = list.to_vec();
                 bare.iter_mut().take(1).for_each(|s| s.notes.leading.clear());
-                let mut text = String::new();
                 st::statements(&mut text, &bare, 0);
-                written(&text, page, live)
             }
             Part::Instructions(list) => {
                 let mut bare = list.to_vec();
                 bare.iter_mut().take(1).for_each(|i| i.notes.leading.clear());
-                let mut text = String::new();
                 il::instructions(&mut text, &bare, 0);
-                written(&text, page, live)
             }
         }
+        text
     }
 }
 
@@ -219,11 +169,8 @@ fn values(line: &str, live: &Live<'_>) -> Vec<String> {
     let mut out: Vec<String> = Vec::new();
     for word in line.split(|c: char| !(c.is_alphanumeric() || matches!(c, '_' | '.'))).filter(|w| !w.is_empty()) {
         let word = word.trim_matches('.');
-        let named = live.controller.get_named(word);
-        let Ok(value) = named.or_else(|_| live.controller.get_named(&format!("{}.{word}", live.program))) else {
-            continue;
-        };
-        let said = format!("{word}={}", said(value));
+        let Some(value) = live.named(word) else { continue };
+        let said = format!("{word}={}", lit::said(value));
         if !out.contains(&said) {
             out.push(said);
         }
@@ -238,7 +185,7 @@ fn units(checked: &Checked) -> impl Iterator<Item = &Unit> {
 /// What is known of a scan, for one unit; only programs have values that can be told apart.
 fn live_of<'l>(live: Option<&'l Live<'l>>, unit: &Unit) -> Option<Live<'l>> {
     let live = live.filter(|_| unit.kind == crate::model::UnitKind::Program)?;
-    Some(Live { controller: live.controller, caption: live.caption.clone(), program: unit.name.text.clone() })
+    Some(live.of_program(&unit.name.text))
 }
 
 /// Draws a project as SVG: all units one under another.

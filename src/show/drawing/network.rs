@@ -2,11 +2,12 @@
 //! as by colour: thick lines, filled contacts and coils.
 
 use super::Live;
+use super::lit::Lit;
 use super::picture::{CHAR, Ink, LINE, Picture};
 use crate::lang::DrawnStyle as Style;
 use crate::lang::grid::layout::{Line, Paper, Plan, Shape, plan, title_lines};
 use crate::lang::st::expression;
-use crate::model::{Block, CoilForm, ContactForm, Element, ElementKind, Expr, Feed, Network, Wire};
+use crate::model::{Block, CoilForm, ContactForm, Element, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, OutPin, Wire};
 
 /// Lines between the strips of a drawing that was cut.
 const STRIP_GAP: usize = 1;
@@ -15,57 +16,73 @@ pub(super) struct Pen<'p> {
     picture: Picture,
     plan: Plan,
     network: &'p Network,
-    /// Number of the network in its unit, and what is known of one scan.
-    number: usize,
-    live: Option<&'p Live<'p>>,
+    /// What is known of one scan.
+    lit: Option<Lit<'p>>,
     /// First line of each strip, and what its lines are moved by.
     strips: Vec<(usize, usize)>,
 }
 
 /// Draws a network on a page of a width in characters.
 pub(super) fn draw(network: &Network, number: usize, style: Style, page: usize, live: Option<&Live<'_>>) -> Picture {
-    let plan = match live {
-        Some(live) => plan(&with_room(network, live), style, Paper::Page(page)),
+    let lit = live.map(|live| Lit::new(live, network, number));
+    let plan = match &lit {
+        Some(lit) => plan(&with_room(network, lit), style, Paper::Page(page)),
         None => plan(network, style, Paper::Page(page)),
     };
     let strips = strips(&plan);
-    let mut pen = Pen { picture: Picture::new(), plan, network, number, live, strips };
+    let mut pen = Pen { picture: Picture::new(), plan, network, lit, strips };
     pen.all();
     pen.picture
 }
 
 /// The network with room behind each name for the value that will stand there.
-fn with_room(network: &Network, live: &Live<'_>) -> Network {
-    let mut out = network.clone();
-    let widen = |expr: &mut Expr, value: Option<String>| {
-        if let Some(value) = value {
-            let text = format!("{}{}", expression(expr), "\u{a0}".repeat(room(&value)));
-            let name = crate::model::Name { text, span: expr.span };
-            expr.kind = crate::model::ExprKind::Name(name);
-        }
+fn with_room(network: &Network, lit: &Lit<'_>) -> Network {
+    let wide = |expr: &Expr, value: Option<String>| {
+        let room = value.map_or(String::new(), |value| "\u{a0}".repeat(room(&value)));
+        named(expr, format!("{}{room}", expression(expr)))
     };
-    for element in &mut out.elements {
+    with_texts(network, lit, &wide)
+}
+
+/// An expression that is written as a text.
+fn named(expr: &Expr, text: String) -> Expr {
+    Expr { kind: ExprKind::Name(Name { text, span: expr.span }), span: expr.span }
+}
+
+/// The network with values at its names, as `wide` writes them; and with texts at outputs of instances that nothing takes.
+pub(super) fn with_texts(
+    network: &Network,
+    lit: &Lit<'_>,
+    wide: &impl Fn(&Expr, Option<String>) -> Expr,
+) -> Network {
+    let mut out = network.clone();
+    for (at, element) in out.elements.iter_mut().enumerate() {
         match &mut element.kind {
             ElementKind::Compare { left, right, .. } => {
-                let values = [live.number(left), live.number(right)];
-                let [a, b] = values;
-                widen(left, a);
-                widen(right, b);
+                for side in [left, right] {
+                    *side = wide(side, lit.number_read(at, side));
+                }
             }
-            ElementKind::Source { value: expr, .. } | ElementKind::Sink { target: expr, .. } => {
-                let value = live.value(expr);
-                widen(expr, value);
-            }
+            ElementKind::Source { value, .. } => *value = wide(value, lit.value_read(at, value)),
+            ElementKind::Sink { target, .. } => *target = wide(target, lit.value(target)),
             ElementKind::Block(block) => {
                 for pin in &mut block.inputs {
                     if let Feed::Value(expr) = &mut pin.feed {
-                        let value = live.value(expr);
-                        widen(expr, value);
+                        *expr = wide(expr, lit.value_read(at, expr));
                     }
                 }
-                for target in block.outputs.iter_mut().filter_map(|p| p.target.as_mut()) {
-                    let value = live.value(target);
-                    widen(target, value);
+                let instance = block.instance.clone();
+                for pin in &mut block.outputs {
+                    let (name, span) = (pin.name.as_ref().map(|n| n.text.clone()), block.name.span);
+                    match (&mut pin.target, &instance, name, pin.to) {
+                        (Some(target), ..) => *target = wide(target, lit.value(target)),
+                        (None, Some(instance), Some(name), None) => {
+                            let nothing = Expr { kind: ExprKind::Name(Name { text: String::new(), span }), span };
+                            let value = lit.output(instance, &name);
+                            pin.target = value.map(|value| wide(&nothing, Some(value)));
+                        }
+                        (None, ..) => {}
+                    }
                 }
             }
             ElementKind::Contact { .. }
@@ -119,11 +136,12 @@ impl Pen<'_> {
     }
 
     fn ink(&self, wire: Wire) -> Ink {
-        match self.live.and_then(|l| l.wire(self.number, wire)) {
-            Some(true) => Ink::On,
-            Some(false) => Ink::Off,
-            None => Ink::Plain,
-        }
+        ink_of(self.lit.as_ref().and_then(|lit| lit.wire(wire)))
+    }
+
+    /// The ink of the power that came to an element.
+    fn power(&self, element: usize, wire: Wire) -> Ink {
+        ink_of(self.lit.as_ref().and_then(|lit| lit.power(element, wire)))
     }
 
     fn all(&mut self) {
@@ -134,27 +152,27 @@ impl Pen<'_> {
         for (ink, line) in sorted {
             self.wire(&line, ink);
         }
-        for (shape, element) in self.plan.shapes.clone().iter().zip(&self.network.elements) {
+        for (number, (shape, element)) in self.plan.shapes.clone().iter().zip(&self.network.elements).enumerate() {
             if let (ElementKind::Coil { from, .. }, Some(port)) = (&element.kind, shape.measure.tail) {
                 let strip = strip_of(&self.plan, shape.x);
                 let right = self.plan.rails.map_or(shape.x, |r| r.1);
                 if strip == self.plan.cuts.len() {
                     let y = self.y(shape.y + port, strip);
                     let from_x = self.x(shape.x + shape.measure.body, strip);
-                    self.picture.line((from_x, y), (self.x(right, strip) + CHAR / 2.0, y), self.ink(*from));
+                    self.picture.line((from_x, y), (self.x(right, strip) + CHAR / 2.0, y), self.power(number, *from));
                 }
             }
         }
         self.junctions();
         self.rails();
-        for (shape, element) in self.plan.shapes.clone().iter().zip(&self.network.elements) {
-            self.element(shape, element);
+        for (number, (shape, element)) in self.plan.shapes.clone().iter().zip(&self.network.elements).enumerate() {
+            self.element(shape, element, number);
         }
     }
 
     fn rails(&mut self) {
         let Some((left, right)) = self.plan.rails else { return };
-        let ink = if self.live.is_some() { Ink::On } else { Ink::Plain };
+        let ink = if self.lit.as_ref().is_some_and(Lit::ran) { Ink::On } else { Ink::Plain };
         for strip in 0..self.strips.len() {
             let (first, below) = self.strips[strip];
             let next = self.strips.get(strip + 1).map_or(self.plan.height - first + below, |s| s.1 - STRIP_GAP);
@@ -242,7 +260,7 @@ impl Pen<'_> {
         }
     }
 
-    fn element(&mut self, shape: &Shape, element: &Element) {
+    fn element(&mut self, shape: &Shape, element: &Element, number: usize) {
         let strip = strip_of(&self.plan, shape.x);
         let (left, right) = (self.x(shape.x, strip), self.x(shape.x + shape.measure.body, strip));
         let middle = (left + right) / 2.0;
@@ -250,8 +268,8 @@ impl Pen<'_> {
         let y = self.y(shape.y + title_lines(&element.kind), strip);
         match &element.kind {
             ElementKind::Contact { form, operand, .. } => {
-                self.name(middle, name_y, operand);
-                let state = self.live.and_then(|l| l.conducts(*form, operand));
+                self.name(middle, name_y, operand, number);
+                let state = self.lit.as_ref().and_then(|lit| lit.conducts(number));
                 self.contact((left, right, y), state);
                 match form {
                     ContactForm::Open => {}
@@ -261,39 +279,48 @@ impl Pen<'_> {
                 }
             }
             ElementKind::Compare { op, left: a, right: b, .. } => {
-                self.name(middle, name_y, a);
-                self.contact((left - 2.0, right + 2.0, y), None);
+                self.name(middle, name_y, a, number);
+                let state = self.lit.as_ref().and_then(|lit| lit.conducts(number));
+                self.contact((left - 2.0, right + 2.0, y), state);
                 self.picture.centred(middle, y, op.symbol(), Ink::Plain);
-                self.name(middle, self.y(shape.y + 2, strip), b);
+                self.name(middle, self.y(shape.y + 2, strip), b, number);
             }
             ElementKind::Coil { form, target, from, drive } => {
-                self.name(middle, name_y, target);
-                self.coil((left, right, y), *form, self.ink(*from));
+                self.name(middle, name_y, target, number);
+                self.coil((left, right, y), *form, self.power(number, *from));
                 if let Some(drive) = drive {
                     self.picture.centred(middle, y, &drive.word.text, Ink::Plain);
-                    drive.below.iter().for_each(|b| self.name(middle, self.y(shape.y + 2, strip), b));
+                    drive.below.iter().for_each(|b| self.name(middle, self.y(shape.y + 2, strip), b, number));
                 }
             }
             ElementKind::Jump { label, from } => {
-                let ink = self.ink(*from);
+                let ink = self.power(number, *from);
                 self.picture.shape(&[(left, y - 5.0), (left + 9.0, y), (left, y + 5.0)], ink);
                 self.picture.text(left + 2.0 * CHAR, y, &label.text, Ink::Plain);
             }
             ElementKind::Return { from } => {
-                let ink = self.ink(*from);
+                let ink = self.power(number, *from);
                 self.picture.frame((left, y - 8.0), (right - left, 16.0), 8.0, "white", ink);
                 self.picture.centred(middle, y, "RETURN", Ink::Plain);
             }
-            ElementKind::Source { value, .. } => self.value(left, y, value),
-            ElementKind::Sink { target, .. } => self.value(left, y, target),
-            ElementKind::Block(block) => self.block(shape, block, strip),
+            ElementKind::Source { value, .. } => {
+                let read = self.lit.as_ref().and_then(|lit| lit.value_read(number, value));
+                self.value(left, y, value, read);
+            }
+            ElementKind::Sink { target, .. } => {
+                let holds = self.lit.as_ref().and_then(|lit| lit.value(target));
+                self.value(left, y, target, holds);
+            }
+            ElementKind::Block(block) => self.block(shape, block, strip, number),
         }
     }
 
-    /// A name around a middle, with its value if it is no BOOL.
-    fn name(&mut self, middle: f64, y: f64, expr: &Expr) {
+    /// A name around a middle; of what a comparison reads with its value.
+    fn name(&mut self, middle: f64, y: f64, expr: &Expr, element: usize) {
         let text = expression(expr);
-        let Some(value) = self.live.and_then(|l| l.number(expr)) else {
+        let compares = matches!(self.network.elements[element].kind, ElementKind::Compare { .. });
+        let value = self.lit.as_ref().filter(|_| compares).and_then(|lit| lit.number_read(element, expr));
+        let Some(value) = value else {
             self.picture.centred(middle, y, &text, Ink::Plain);
             return;
         };
@@ -303,11 +330,11 @@ impl Pen<'_> {
         self.picture.tag(left + length * CHAR + 3.0, y, &value);
     }
 
-    /// A name or value that begins at a place, with its value.
-    fn value(&mut self, x: f64, y: f64, expr: &Expr) {
+    /// A name or value that begins at a place, with what it holds.
+    fn value(&mut self, x: f64, y: f64, expr: &Expr, holds: Option<String>) {
         let text = expression(expr);
         self.picture.text(x, y, &text, Ink::Plain);
-        if let Some(value) = self.live.and_then(|l| l.value(expr)) {
+        if let Some(value) = holds {
             self.picture.tag(x + text.chars().count() as f64 * CHAR + 4.0, y, &value);
         }
     }
@@ -348,7 +375,7 @@ impl Pen<'_> {
         self.picture.centred((left + right) / 2.0, y, letter, Ink::Plain);
     }
 
-    fn block(&mut self, shape: &Shape, block: &Block, strip: usize) {
+    fn block(&mut self, shape: &Shape, block: &Block, strip: usize, number: usize) {
         let title = usize::from(block.instance.is_some());
         let (left, right) = (self.x(shape.x, strip), self.x(shape.x + shape.measure.body, strip));
         let top = self.y(shape.y + title, strip);
@@ -357,46 +384,70 @@ impl Pen<'_> {
             self.picture.centred((left + right) / 2.0, self.y(shape.y, strip), &expression(instance), Ink::Title);
         }
         self.picture.frame((left, top), (right - left, bottom - top), 3.0, "#f5f8fa", Ink::Plain);
-        let (inputs, outputs) = shape.measure.pins.clone();
-        let length = |name: &Option<crate::model::Name>| name.as_ref().map_or(0, |n| n.text.chars().count());
+        let length = |name: &Option<Name>| name.as_ref().map_or(0, |n| n.text.chars().count());
         let first_in = block.inputs.first().map_or(0, |p| length(&p.name)) as f64;
         let first_out = block.outputs.first().map_or(0, |p| length(&p.name)) as f64;
         let middle = (left + right + (first_in - first_out) * CHAR) / 2.0;
         self.picture.centred(middle, self.y(shape.y + title + 1, strip), &block.name.text, Ink::Title);
+        let (inputs, outputs) = shape.measure.pins.clone();
         for (pin, row) in block.inputs.iter().zip(inputs) {
-            let y = self.y(shape.y + title + 1 + row, strip);
-            if let Some(name) = &pin.name {
-                self.picture.text(left + 3.0, y, &name.text, Ink::Plain);
-            }
-            if let Feed::Value(value) = &pin.feed {
-                let text = expression(value);
-                let from = left - 2.0 * CHAR;
-                self.picture.line((from, y), (left, y), Ink::Plain);
-                let begin = from - (text.chars().count() as f64 + 0.7) * CHAR;
-                self.picture.text(begin, y, &text, Ink::Plain);
-                if let Some(value) = self.live.and_then(|l| l.value(value)) {
-                    let width = value.chars().count() as f64 * 6.4 + 10.0;
-                    self.picture.tag(begin - width, y, &value);
-                }
-            }
-            if pin.negated {
-                self.picture.ring((left - 3.4, y), Ink::Plain);
-            }
+            self.input((left, self.y(shape.y + title + 1 + row, strip)), pin, number);
         }
         for (pin, row) in block.outputs.iter().zip(outputs) {
-            let y = self.y(shape.y + title + 1 + row, strip);
-            if let Some(name) = &pin.name {
-                let width = name.text.chars().count() as f64 * CHAR;
-                self.picture.text(right - 3.0 - width, y, &name.text, Ink::Plain);
-            }
-            if let Some(target) = &pin.target {
-                let to = right + 2.0 * CHAR;
-                self.picture.line((right, y), (to, y), Ink::Plain);
-                self.value(to + 0.7 * CHAR, y, target);
-            }
-            if pin.negated {
-                self.picture.ring((right + 3.4, y), Ink::Plain);
+            self.output((right, self.y(shape.y + title + 1 + row, strip)), pin, block.instance.as_ref());
+        }
+    }
+
+    /// An input of a block: what is written there, and the stub that leads in.
+    fn input(&mut self, (left, y): (f64, f64), pin: &InPin, element: usize) {
+        if let Some(name) = &pin.name {
+            self.picture.text(left + 3.0, y, &name.text, Ink::Plain);
+        }
+        if let Feed::Value(value) = &pin.feed {
+            let text = expression(value);
+            let from = left - 2.0 * CHAR;
+            let read = self.lit.as_ref().and_then(|lit| lit.bool_read(element, value));
+            self.picture.line((from, y), (left, y), ink_of(read));
+            let begin = from - (text.chars().count() as f64 + 0.7) * CHAR;
+            self.picture.text(begin, y, &text, Ink::Plain);
+            if let Some(value) = self.lit.as_ref().and_then(|lit| lit.value_read(element, value)) {
+                let width = value.chars().count() as f64 * 6.4 + 10.0;
+                self.picture.tag(begin - width, y, &value);
             }
         }
+        if pin.negated {
+            self.picture.ring((left - 3.4, y), Ink::Plain);
+        }
+    }
+
+    /// An output of a block: what takes it, and the stub that leads out; of an instance what it shows where nothing takes it.
+    fn output(&mut self, (right, y): (f64, f64), pin: &OutPin, instance: Option<&Expr>) {
+        if let Some(name) = &pin.name {
+            let width = name.text.chars().count() as f64 * CHAR;
+            self.picture.text(right - 3.0 - width, y, &name.text, Ink::Plain);
+        }
+        if let Some(target) = &pin.target {
+            let to = right + 2.0 * CHAR;
+            let holds = self.lit.as_ref().and_then(|lit| lit.bool_of(target));
+            self.picture.line((right, y), (to, y), ink_of(holds));
+            let value = self.lit.as_ref().and_then(|lit| lit.value(target));
+            self.value(to + 0.7 * CHAR, y, target, value);
+        } else if let (None, Some(instance), Some(name)) = (pin.to, instance, &pin.name)
+            && let Some(value) = self.lit.as_ref().and_then(|lit| lit.output(instance, &name.text))
+        {
+            self.picture.tag(right + 0.7 * CHAR, y, &value);
+        }
+        if pin.negated {
+            self.picture.ring((right + 3.4, y), Ink::Plain);
+        }
+    }
+}
+
+/// Power, none, or not known.
+fn ink_of(power: Option<bool>) -> Ink {
+    match power {
+        Some(true) => Ink::On,
+        Some(false) => Ink::Off,
+        None => Ink::Plain,
     }
 }

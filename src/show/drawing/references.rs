@@ -18,6 +18,11 @@ impl Uses {
         key
     }
 
+    /// Whether a name stands there.
+    pub(super) fn has(&self, name: &str) -> bool {
+        self.names.contains_key(&name.to_uppercase())
+    }
+
     fn mention(&mut self, expr: &Expr, used: Mention) {
         expr.walk(used, &mut |part, used| {
             if let ExprKind::Name(name) | ExprKind::Address(name) = &part.kind {

@@ -1,43 +1,254 @@
-//! A drawing in a terminal: the text of the drawing with box characters.
+//! A drawing in a terminal: the text of the drawing with box characters; of one scan with its power and values.
+//!
+//! Power is told by weight, so that it needs no colour: wires and contacts that carried it are heavy.
 
+use super::lit::Lit;
+use super::network::with_texts;
+use super::{Live, Part, parts, values};
 use crate::check::Checked;
-use crate::lang::grid::paint;
+use crate::lang::grid::paint::{self, Cell, Owner};
+use crate::lang::st::expression;
 use crate::lang::{DrawnStyle as Style, language_of};
-use crate::model::{Body, Item, Network};
+use crate::model::{Body, CoilForm, ElementKind, Expr, ExprKind, Item, Name, Network, Unit};
+
+/// How a piece of a row is meant, for whoever has colours.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Tone {
+    /// As it is.
+    Plain,
+    /// A heading.
+    Title,
+    /// It carried power, or conducted.
+    On,
+    /// It did not.
+    Off,
+    /// A value.
+    Value,
+}
+
+/// One row of a drawing, in pieces.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Row {
+    /// The pieces, from the left.
+    pub pieces: Vec<(String, Tone)>,
+    /// The network that the row belongs to, counted from 1.
+    pub network: Option<usize>,
+}
+
+impl Row {
+    fn of(text: impl Into<String>, tone: Tone) -> Row {
+        Row { pieces: vec![(text.into(), tone)], network: None }
+    }
+
+    /// The row without its tones.
+    #[must_use]
+    pub fn text(&self) -> String {
+        self.pieces.iter().map(|(text, _)| text.as_str()).collect::<String>().trim_end().to_string()
+    }
+
+    fn push(&mut self, c: char, tone: Tone) {
+        match self.pieces.last_mut().filter(|(_, last)| *last == tone) {
+            Some((text, _)) => text.push(c),
+            None => self.pieces.push((c.to_string(), tone)),
+        }
+    }
+}
+
+/// What is drawn of a project.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Which {
+    /// One unit, by its name; all if absent.
+    pub unit: Option<String>,
+    /// Its networks, counted from 1; all if absent.
+    pub networks: Option<Vec<usize>>,
+    /// Those in which a variable of this name stands.
+    pub naming: Option<String>,
+}
+
+impl Which {
+    fn is_all(&self) -> bool {
+        *self == Which::default()
+    }
+
+    fn takes(&self, number: usize, part: &Part<'_>) -> bool {
+        self.networks.as_ref().is_none_or(|list| list.contains(&(number + 1)))
+            && self.naming.as_ref().is_none_or(|name| part.uses().has(name))
+    }
+}
 
 /// The bodies of all units, drawn with box characters; text stays as it is.
 #[must_use]
 pub fn terminal(checked: &Checked) -> String {
     let mut out = String::new();
-    for item in &checked.project().items {
-        let Item::Unit(unit) = item else { continue };
-        out.push_str(&format!("{} {}  ({})\n\n", unit.kind.word(), unit.name.text, language_of(&unit.body).title()));
-        match &unit.body {
-            Body::Ladder(list) => networks(&mut out, list, Style::Ladder),
-            Body::Blocks(list) => networks(&mut out, list, Style::Blocks),
-            body @ (Body::Statements(_) | Body::Instructions(_)) => crate::lang::body_text(&mut out, body),
-        }
+    for row in rows(checked, &Which::default(), None, paint::PAGE) {
+        out.push_str(&row.text());
         out.push('\n');
     }
     out
 }
 
-fn networks(out: &mut String, list: &[Network], style: Style) {
-    for (number, network) in list.iter().enumerate() {
-        let title: Vec<&str> = network.notes.leading.iter().map(|c| c.text.as_str()).collect();
-        let label = network.label.as_ref().map_or(String::new(), |l| format!(" {}:", l.text));
-        let heading = format!("{:>3}{label}  {}", number + 1, title.join(" / "));
-        out.push_str(heading.trim_end());
-        out.push('\n');
-        if !network.elements.is_empty() {
-            let lines: Vec<Vec<char>> = paint::lines(network, style).iter().map(|l| l.chars().collect()).collect();
-            for row in 0..lines.len() {
-                out.push_str("    ");
-                out.extend((0..lines[row].len()).map(|column| boxed(&lines, row, column)));
-                out.push('\n');
+/// Units row by row, on a page so many characters wide; of programs with what one scan did, if that is given.
+#[must_use]
+pub fn rows(checked: &Checked, which: &Which, live: Option<&Live<'_>>, width: usize) -> Vec<Row> {
+    let mut out = Vec::new();
+    for item in &checked.project().items {
+        let Item::Unit(unit) = item else { continue };
+        if which.unit.as_ref().is_none_or(|name| unit.name.is(name)) {
+            let live = super::live_of(live, unit);
+            of_unit(&mut out, unit, which, live.as_ref(), width);
+        }
+    }
+    out
+}
+
+fn of_unit(out: &mut Vec<Row>, unit: &Unit, which: &Which, live: Option<&Live<'_>>, width: usize) {
+    let parts = parts(unit);
+    let chosen: Vec<(usize, &Part<'_>)> = parts.iter().enumerate().filter(|(n, part)| which.takes(*n, part)).collect();
+    // Of many units those that hold nothing of what was asked for are passed over.
+    if chosen.is_empty() && !which.is_all() {
+        return;
+    }
+    let caption = live.map_or(String::new(), |live| format!("   after {}", live.caption));
+    let title = format!("{} {}  ({}){caption}", unit.kind.word(), unit.name.text, language_of(&unit.body).title());
+    out.extend([Row::of(title, Tone::Title), Row::default()]);
+    match (&unit.body, live) {
+        (Body::Statements(_) | Body::Instructions(_), None) if which.is_all() => {
+            let mut text = String::new();
+            crate::lang::body_text(&mut text, &unit.body);
+            out.extend(text.lines().map(|line| Row::of(line, Tone::Plain)));
+        }
+        _ => {
+            for (number, part) in chosen {
+                let first = out.len();
+                of_part(out, number, part, live, width);
+                out[first..].iter_mut().for_each(|row| row.network = Some(number + 1));
             }
         }
-        out.push('\n');
+    }
+    out.push(Row::default());
+}
+
+/// Where values stand behind the lines of a text.
+const VALUES: usize = 48;
+
+fn of_part(out: &mut Vec<Row>, number: usize, part: &Part<'_>, live: Option<&Live<'_>>, width: usize) {
+    let title: Vec<&str> = part.title().iter().map(|c| c.text.as_str()).collect();
+    let label = part.label().map_or(String::new(), |label| format!(" {label}:"));
+    let mut heading = format!("{:>3}{label}  {}", number + 1, title.join(" / "));
+    match part {
+        Part::Drawn(network, style) => {
+            let lit = live.map(|live| Lit::new(live, network, number));
+            if lit.as_ref().is_some_and(|lit| !lit.ran()) {
+                heading.push_str("   (not executed in this scan)");
+            }
+            out.push(Row::of(heading.trim_end(), Tone::Title));
+            if !network.elements.is_empty() {
+                out.extend(drawn(network, *style, lit.as_ref(), width));
+            }
+        }
+        Part::Statements(_) | Part::Instructions(_) => {
+            out.push(Row::of(heading.trim_end(), Tone::Title));
+            for line in part.text().lines() {
+                let mut row = Row::of(format!("    {line}"), Tone::Plain);
+                let values = live.map_or(Vec::new(), |live| values(line, live));
+                if !values.is_empty() {
+                    let gap = VALUES.saturating_sub(row.text().chars().count()).max(2);
+                    row.pieces.push((" ".repeat(gap), Tone::Plain));
+                    row.pieces.push((values.join("  "), Tone::Value));
+                }
+                out.push(row);
+            }
+        }
+    }
+    out.push(Row::default());
+}
+
+/// A network with box characters, further in than its heading.
+fn drawn(network: &Network, style: Style, lit: Option<&Lit<'_>>, width: usize) -> Vec<Row> {
+    let named = lit.map(|lit| with_texts(network, lit, &with_value));
+    let cells = paint::cells(named.as_ref().unwrap_or(network), style, width);
+    let signs: Vec<Vec<char>> = cells.iter().map(|row| row.iter().map(|cell| cell.sign).collect()).collect();
+    let mut out = Vec::new();
+    for (row, list) in cells.iter().enumerate() {
+        let mut drawn = Row::of("    ", Tone::Plain);
+        for (column, cell) in list.iter().enumerate() {
+            let sign = boxed(&signs, row, column);
+            let (sign, tone) = lit.map_or((sign, Tone::Plain), |lit| toned(network, lit, *cell, sign, &list[..column]));
+            drawn.push(sign, tone);
+        }
+        out.push(drawn);
+    }
+    out
+}
+
+/// A name with its value: `Temp=79`; of an output that nothing takes the value alone.
+fn with_value(expr: &Expr, value: Option<String>) -> Expr {
+    let text = expression(expr);
+    let is_literal = matches!(expr.kind, ExprKind::Literal(_));
+    let text = match value {
+        Some(value) if !is_literal => format!("{text}={value}"),
+        _ => text,
+    };
+    Expr { kind: ExprKind::Name(Name { text, span: expr.span }), span: expr.span }
+}
+
+/// A character as the power has it: heavy where there was some.
+fn toned(network: &Network, lit: &Lit<'_>, cell: Cell, sign: char, before: &[Cell]) -> (char, Tone) {
+    let power = match cell.owner {
+        Owner::Paper => None,
+        Owner::Wire(wire) => lit.wire(wire),
+        Owner::Element(at) => match network.elements.get(at).map(|element| &element.kind) {
+            Some(ElementKind::Contact { .. } | ElementKind::Compare { .. }) if is_symbol(cell, before) => {
+                lit.conducts(at)
+            }
+            Some(ElementKind::Coil { form, from, .. }) => {
+                let power = lit.power(at, *from);
+                if power == Some(true) && *form == CoilForm::Plain && sign == ' ' && is_symbol(cell, before) {
+                    return ('●', Tone::On);
+                }
+                power.filter(|_| is_symbol(cell, before))
+            }
+            Some(ElementKind::Jump { from, .. } | ElementKind::Return { from }) => lit.power(at, *from),
+            Some(
+                ElementKind::Contact { .. }
+                | ElementKind::Compare { .. }
+                | ElementKind::Block(_)
+                | ElementKind::Source { .. }
+                | ElementKind::Sink { .. },
+            )
+            | None => None,
+        },
+    };
+    match power {
+        Some(true) if sign == ' ' && cell.owner != Owner::Paper => ('█', Tone::On),
+        Some(true) => (heavy(sign), Tone::On),
+        Some(false) => (sign, Tone::Off),
+        None => (sign, Tone::Plain),
+    }
+}
+
+/// Whether a character is of the symbol of a contact, a comparison or a coil, and not of the name over it.
+fn is_symbol(cell: Cell, before: &[Cell]) -> bool {
+    let opens = |c: char| matches!(c, '|' | '(');
+    // The symbol begins with a bar or a bracket; names hold neither.
+    let own = before.iter().rev().take_while(|other| other.owner == cell.owner).last().copied().unwrap_or(cell);
+    opens(own.sign)
+}
+
+fn heavy(sign: char) -> char {
+    match sign {
+        '─' => '━',
+        '│' => '┃',
+        '┌' => '┏',
+        '┐' => '┓',
+        '└' => '┗',
+        '┘' => '┛',
+        '├' => '┣',
+        '┤' => '┫',
+        '┬' => '┳',
+        '┴' => '┻',
+        '┼' => '╋',
+        other => other,
     }
 }
 

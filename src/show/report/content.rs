@@ -218,8 +218,14 @@ fn drawings(twin: &Twin<'_>, verdict: &Verdict) -> Vec<String> {
         Verdict::Tested(_) | Verdict::Proved(_) | Verdict::Undecided { .. } => return Vec::new(),
     };
     let caption = format!("scan {}", scan.0);
-    let each = controllers(twin, scenario).into_iter().zip(twin.versions()).take(twin.pairing.versions());
-    each.map(|(controller, version)| draw(&version.checked, page, Some(&Live::new(&controller, caption.clone()))))
+    let (controllers, moments) = controllers(twin, scenario);
+    let each = controllers.iter().zip(twin.versions()).take(twin.pairing.versions());
+    each.enumerate()
+        .map(|(side, (controller, version))| {
+            let mut live = Live::new(controller, caption.clone());
+            live.moment = moments.as_ref().map(|moments| &moments[side]);
+            draw(&version.checked, page, Some(&live))
+        })
         .collect()
 }
 

@@ -60,7 +60,7 @@ fn shortest(time: &ScanTime) -> Duration {
 
 /// A clock that can leap.
 #[derive(Clone, Debug)]
-pub(in crate::twin) struct Pace {
+pub(crate) struct Pace {
     time: ScanTime,
     random: fastrand::Rng,
     now: i64,
@@ -68,25 +68,25 @@ pub(in crate::twin) struct Pace {
 }
 
 impl Pace {
-    pub(in crate::twin) fn of(time: &ScanTime) -> Pace {
+    pub(crate) fn of(time: &ScanTime) -> Pace {
         let seed = if let ScanTime::Range { seed, .. } = time { *seed } else { 0 };
         Pace { time: time.clone(), random: fastrand::Rng::with_seed(seed), now: 0, count: 0 }
     }
 
     /// Nanoseconds since the scenario began.
-    pub(in crate::twin) fn now(&self) -> i64 {
+    pub(crate) fn now(&self) -> i64 {
         self.now
     }
 
     /// To the next scan; as [`crate::scan::Clock`] counts.
-    pub(in crate::twin) fn tick(&mut self) {
+    pub(crate) fn tick(&mut self) {
         let scan = self.time.length(self.count, &mut self.random).nanos();
         self.count += 1;
         self.now = self.now.saturating_add(scan);
     }
 
     /// So many scans on, to the very moment at which that one begins.
-    pub(in crate::twin) fn skip(&mut self, scans: u64) {
+    pub(crate) fn skip(&mut self, scans: u64) {
         if let ScanTime::Fixed(time) = &self.time {
             self.now = self.now.saturating_add(time.nanos().saturating_mul(scans as i64));
             self.count += scans as usize;

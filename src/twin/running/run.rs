@@ -1,7 +1,7 @@
 //! Two controllers on one scenario, until they part.
 
 use crate::model::{Duration, Family, Instant, Value};
-use crate::scan::{Controller, PointType, Power};
+use crate::scan::{Controller, Moment, PointType, Power};
 use crate::twin::matching::Matcher;
 use crate::twin::rules::Watch;
 use crate::twin::running::leap::Leaps;
@@ -49,6 +49,9 @@ pub(in crate::twin) struct Run<'t> {
     pub(in crate::twin) run: u64,
     /// Rounds of loops in them, on both sides.
     pub(in crate::twin) rounds: u64,
+    /// The scan that is looked at closely, and what it did; only in lockstep.
+    pub(in crate::twin) closely: Option<u64>,
+    pub(in crate::twin) moments: Option<[Moment; 2]>,
 }
 
 impl<'t> Run<'t> {
@@ -66,6 +69,8 @@ impl<'t> Run<'t> {
             scan: 0,
             run: 0,
             rounds: 0,
+            closely: None,
+            moments: None,
             twin,
         };
         for (input, pair) in twin.pairing.inputs.iter().enumerate() {
@@ -77,6 +82,11 @@ impl<'t> Run<'t> {
         }
         run.matcher = tolerant.then(|| Matcher::new(twin, &run.controllers));
         run
+    }
+
+    /// As [`Run::new`], from where controllers stand; scans are counted from here.
+    pub(in crate::twin) fn onward(twin: &'t Twin<'t>, controllers: [Controller; 2], pace: Pace, waits: Waits) -> Run<'t> {
+        Run { controllers, pace, ..Run::new(twin, waits) }
     }
 
     /// Runs a scenario until the versions part; `each` sees the controllers after every scan.
@@ -110,13 +120,7 @@ impl<'t> Run<'t> {
 
     pub(in crate::twin) fn power(&mut self, power: Power) {
         let now = Instant(Duration::from_nanos(self.pace.now()));
-        for controller in &mut self.controllers {
-            match power {
-                Power::Cycle => controller.power_cycle(now),
-                Power::Stop => controller.stop(),
-                Power::Run => controller.run(),
-            }
-        }
+        self.controllers.iter_mut().for_each(|controller| controller.power(power, now));
     }
 
     pub(in crate::twin) fn wait(
@@ -154,7 +158,10 @@ impl<'t> Run<'t> {
         self.run += 1;
         match &mut self.own {
             // One version by itself runs once.
-            None if self.twin.is_single() => self.controllers[0].scan(at),
+            None if self.twin.is_single() && self.closely != Some(scan) => self.controllers[0].scan(at),
+            None if self.closely == Some(scan) => {
+                self.moments = Some(self.controllers.each_mut().map(|controller| controller.scan_closely(at)));
+            }
             None => self.controllers.iter_mut().for_each(|c| c.scan(at)),
             Some(own) => {
                 for (side, pace) in own.iter_mut().enumerate() {

@@ -1,7 +1,7 @@
 //! A scenario once more, to be looked at: what both versions did, and how they stand at its end.
 
 use crate::model::{Instant, ScanNumber};
-use crate::scan::{Controller, Direction, PointId, Power, Trace};
+use crate::scan::{Controller, Direction, Moment, PointId, Power, Trace};
 use crate::twin::run::{Run, Waits};
 use crate::twin::{Leaf, Scenario, Twin};
 
@@ -50,12 +50,14 @@ fn powers(scenario: &Scenario, from: u64, rows: usize) -> Vec<(usize, Power)> {
     out
 }
 
-/// Both controllers after the last scan of a scenario.
+/// Both controllers after the last scan of a scenario, and what that scan did; of versions that scan on their own that is not
+/// told.
 #[must_use]
-pub fn controllers(twin: &Twin<'_>, scenario: &Scenario) -> [Controller; 2] {
+pub fn controllers(twin: &Twin<'_>, scenario: &Scenario) -> ([Controller; 2], Option<[Moment; 2]>) {
     let mut run = Run::new(twin, Waits::Whole);
+    run.closely = scenario.scans().checked_sub(1);
     run.play(scenario, |_, _, _| {});
-    run.controllers
+    (run.controllers, run.moments)
 }
 
 /// Inputs and outputs of a side, with the names of their partners on the left.

@@ -77,7 +77,7 @@ impl Scenario {
     /// How many power cycles are in it.
     #[must_use]
     pub fn power_cycles(&self) -> u64 {
-        total(&self.acts, &|act| u64::from(matches!(act, Act::Power(Power::Cycle))))
+        total(&self.acts, &|act| u64::from(matches!(act, Act::Power(Power::Cycle | Power::Cold))))
     }
 
     /// How much there is to read in it: a repetition counts once.

@@ -47,7 +47,7 @@ impl Many {
     }
 
     /// The lanes, of those that are still open, in which a scenario shows the fault; and how many scans that took, `most` at
-    /// most. A scenario with STOP in it is none for the circuit.
+    /// most. A scenario with STOP or a cold start in it is none for the circuit.
     pub(super) fn run(&self, scenario: &Scenario, open: Plane, most: u64) -> (Plane, u64) {
         let mut simulator = Simulator::new(Arc::clone(&self.laid.plan));
         for (lane, id) in self.laid.selectors.iter().enumerate() {
@@ -75,7 +75,7 @@ impl Many {
                     }
                     0
                 }
-                Leaf::Power(Power::Stop | Power::Run) => return (found, scan),
+                Leaf::Power(Power::Cold | Power::Stop | Power::Run) => return (found, scan),
                 Leaf::Wait(scans) => scans,
             };
             for _ in 0..scans {

@@ -4,7 +4,7 @@ use crate::lang::read_expression;
 use crate::model::{Instant, Mention, ScanNumber, Walk};
 use crate::scan::{Controller, PointId, Stimulus};
 use crate::source::FileId;
-use crate::twin::explain::{Cause, causes, readable};
+use crate::twin::explain::{Cause, causes};
 use crate::twin::rules::Broken;
 use crate::twin::run::{Run, Waits};
 use crate::twin::script::{self, Played, Script};
@@ -147,7 +147,7 @@ fn shown(
         }
     });
     let name = |point: &PointId| version.machine.point(*point).name.clone();
-    let value = |controller: &Controller, point: &PointId| readable(&controller.get(*point));
+    let value = |controller: &Controller, point: &PointId| controller.get(*point).readable();
     Breach {
         version: version.name.clone(),
         scan: found.scan,

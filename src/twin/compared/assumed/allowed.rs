@@ -109,14 +109,14 @@ impl Mender {
 
     fn power(&mut self, power: Power, out: &mut Vec<Act>) {
         let is_dropped = match power {
-            Power::Cycle => self.lasting,
+            Power::Cycle | Power::Cold => self.lasting,
             Power::Stop | Power::Run => self.never_stopped,
         };
         self.differs |= is_dropped;
         if is_dropped {
             return;
         }
-        if power == Power::Cycle {
+        if matches!(power, Power::Cycle | Power::Cold) {
             self.allowed.power_up();
         }
         out.push(Act::Power(power));

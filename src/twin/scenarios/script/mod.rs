@@ -5,11 +5,14 @@
 //! press TestKey for 200ms        on, then back to what it was
 //! press TestKey 3 times, 50ms on, 50ms off
 //! hold TestKey                   on until `drop TestKey`
+//! toggle TestKey                 the other way than it is
 //! wait 2s                        or `wait 3 scans`
 //! wait until Rinse at most 5s    until it holds on every version; otherwise a failure
 //! ramp Level from 0 to 100 in 10s
 //! force Rinse to off             whatever the logic writes; `release Rinse` ends it
+//! write Rinses to 5              once; the logic may write it again
 //! power off for 2s               `power cycle` is shorter than a scan
+//! cold start                     power off and on, and what is retained is lost as well
 //! stop                           and `run`
 //! expect Rinse                   now; any expression of structured text
 //! expect Rinse within 5s         at some moment until then
@@ -22,14 +25,15 @@
 //!
 //! What an act needs no time for is seen by the next scan. Names are those of the first version.
 
-mod play;
+pub(crate) mod perform;
+pub(crate) mod play;
 mod read;
 mod table;
 mod write;
 
 pub use play::{Failure, Played, play};
 pub use table::read_table;
-pub(in crate::twin) use write::lines;
+pub(crate) use write::lines;
 
 use crate::model::Duration;
 use crate::scan::Power;
@@ -59,6 +63,8 @@ pub enum When {
 pub enum Deed {
     /// An input has a value from now on.
     Set(String, String),
+    /// An input that is a BOOL has the other value from now on.
+    Toggle(String),
     /// An input is on for a while, so many times, off for a while in between.
     Press {
         /// The input.
@@ -99,6 +105,8 @@ pub enum Deed {
     Force(String, String),
     /// That ends.
     Release(String),
+    /// A variable is given a value once, before the next scan; the logic may write it again.
+    Write(String, String),
     /// Something happens to the controllers.
     Power(Power),
     /// Power is off for a while.
@@ -147,4 +155,14 @@ impl Script {
     pub fn read(name: &str, text: &str) -> Result<Script, ScriptError> {
         read::script(name, text)
     }
+}
+
+/// The words that lines begin with.
+pub(crate) fn words() -> impl Iterator<Item = &'static str> {
+    read::FORMS.iter().map(|(word, _)| *word)
+}
+
+/// The forms of the lines there are, for whoever has mistaken one.
+pub(crate) fn forms() -> impl Iterator<Item = (&'static str, &'static str)> {
+    read::FORMS.iter().copied()
 }

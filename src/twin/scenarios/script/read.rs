@@ -108,6 +108,9 @@ fn deed(line: &str, words: &[&str]) -> Result<Deed, String> {
             to: (*to).to_string(),
             over: lapse(rest)?,
         },
+        ["toggle", name] => Deed::Toggle((*name).to_string()),
+        ["write", name, "to", word] => Deed::Write((*name).to_string(), value(word)),
+        ["cold", "start"] => Deed::Power(Power::Cold),
         ["force", name, "to", word] => Deed::Force((*name).to_string(), value(word)),
         ["release", name] => Deed::Release((*name).to_string()),
         ["power", "cycle"] => Deed::Power(Power::Cycle),
@@ -159,16 +162,36 @@ fn expect(rest: &str) -> Result<Deed, String> {
     Ok(Deed::Expect(whole(rest)?, When::Now))
 }
 
-const WORDS: &[&str] =
-    &["set", "press", "hold", "drop", "wait", "ramp", "force", "release", "power", "stop", "run", "expect", "repeat"];
+/// The words that lines begin with, and what stands behind them.
+pub(super) const FORMS: &[(&str, &str)] = &[
+    ("set", "set NAME on, set NAME off, set NAME to VALUE"),
+    ("toggle", "toggle NAME"),
+    ("press", "press NAME, press NAME for TIME, press NAME 3 times, 50ms on, 50ms off"),
+    ("hold", "hold NAME"),
+    ("drop", "drop NAME"),
+    ("wait", "wait TIME, wait 3 scans, wait until EXPRESSION at most TIME"),
+    ("ramp", "ramp NAME from VALUE to VALUE in TIME"),
+    ("force", "force NAME to VALUE"),
+    ("release", "release NAME"),
+    ("write", "write NAME to VALUE"),
+    ("power", "power cycle, power off for TIME"),
+    ("cold", "cold start"),
+    ("stop", "stop"),
+    ("run", "run"),
+    ("expect", "expect EXPRESSION, with `within TIME`, `for TIME` or `unchanged for TIME` behind it"),
+    ("repeat", "repeat 10 times, then lines, then end"),
+];
 
 fn unknown(word: &str) -> String {
-    let near = WORDS.iter().find(|w| strsim::damerau_levenshtein(w, word) <= 1);
-    match near {
-        Some(_) if WORDS.contains(&word) => {
-            format!("this form of `{word}` is not known; docs/scenarios.md has them all")
-        }
+    let words = || FORMS.iter().map(|(word, _)| *word);
+    if let Some((_, form)) = FORMS.iter().find(|(known, _)| *known == word) {
+        return format!("this form of `{word}` is not known; it is written {form}");
+    }
+    match words().find(|w| strsim::damerau_levenshtein(w, word) <= 1) {
         Some(near) => format!("no line begins with `{word}`; did you mean `{near}`?"),
-        None => format!("no line begins with `{word}`; lines begin with {}", WORDS.join(", ")),
+        None => {
+            let all: Vec<&str> = words().collect();
+            format!("no line begins with `{word}`; lines begin with {}", all.join(", "))
+        }
     }
 }

@@ -6,7 +6,7 @@ use crate::twin::scenario::{Act, Change, Scenario, value};
 use crate::twin::{Timing, Twin};
 
 /// The lines of a scenario. Times are written where all scans are equally long, numbers of scans elsewhere.
-pub(in crate::twin) fn lines(twin: &Twin<'_>, scenario: &Scenario) -> Vec<String> {
+pub(crate) fn lines(twin: &Twin<'_>, scenario: &Scenario) -> Vec<String> {
     let mut out = Vec::new();
     let mut now: Vec<i64> = twin.pairing.inputs.iter().map(|p| p.rest.unwrap_or(0)).collect();
     block(twin, &scenario.acts, "", &mut now, &mut out);
@@ -76,6 +76,7 @@ fn block(twin: &Twin<'_>, acts: &[Act], indent: &str, now: &mut Vec<i64>, out: &
                 "{indent}{}",
                 match power {
                     Power::Cycle => "power cycle",
+                    Power::Cold => "cold start",
                     Power::Stop => "stop",
                     Power::Run => "run",
                 }

@@ -3,7 +3,7 @@
 
 mod traps;
 
-use crate::model::{ScanNumber, Value};
+use crate::model::ScanNumber;
 use crate::scan::{Link, PointId, PointType, Read};
 use crate::twin::difference::What;
 use crate::twin::run::{Finding, Run, Waits};
@@ -195,16 +195,7 @@ fn parting(twin: &Twin<'_>, left: &Link, right: &Link) -> String {
 
 fn text_of(twin: &Twin<'_>, side: usize, read: &Read) -> String {
     let version = if side == 0 { &twin.left } else { &twin.right };
-    readable(&version.machine.point(read.point).ty.value(read.value, |_| "a text".to_string()))
-}
-
-/// A value for people: TRUE and FALSE, times with their units.
-pub(crate) fn readable(value: &Value) -> String {
-    match value {
-        Value::Bool(b) => if *b { "TRUE" } else { "FALSE" }.to_string(),
-        Value::Time(time) => format!("T#{}", crate::model::format_duration(*time)),
-        other @ (Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => other.to_string(),
-    }
+    version.machine.point(read.point).ty.value(read.value, |_| "a text".to_string()).readable()
 }
 
 fn cause(twin: &Twin<'_>, side: usize, link: &Link, point: PointId, run: &Run<'_>) -> Cause {
@@ -219,7 +210,7 @@ fn cause(twin: &Twin<'_>, side: usize, link: &Link, point: PointId, run: &Run<'_
         scan: ScanNumber(link.scan),
         place: project.place(link.span),
         text: project.excerpt(link.span),
-        wrote: [name(point), readable(&then)],
+        wrote: [name(point), then.readable()],
         reads: link.reads.iter().take(10).map(|r| [name(r.point), text_of(twin, side, r)]).collect(),
     }
 }

@@ -79,7 +79,7 @@ impl<'e> Evidence<'e> {
             texts: [text(0), text(1)],
             at_once: at_once(scenario),
             at_rest: found.scan == 0 && !leaves().any(|l| matches!(l, Leaf::Set(_))),
-            powered: leaves().any(|l| l == Leaf::Power(Power::Cycle)),
+            powered: leaves().any(|l| matches!(l, Leaf::Power(Power::Cycle | Power::Cold))),
             holds: leaves().any(|l| matches!(l, Leaf::Wait(n) if n > 1)),
             presses: leaves().filter(|l| matches!(l, Leaf::Set(c) if c.value != 0)).count() as u64,
             own: [Vocabulary::of([&twin.left, &twin.left]), Vocabulary::of([&twin.right, &twin.right])],

@@ -1,0 +1,424 @@
+//! The machines on the bench: driven scan by scan, with all that is needed to go back.
+
+use super::frames::{Before, Frame, Frames};
+use super::log::{Entry, Happening, Position, held};
+use super::parted::{Parted, parted};
+use super::questions::Questions;
+use super::seen::Seen;
+use crate::model::Instant;
+use crate::scan::{Controller, Direction, Moment, Power};
+use crate::twin::script::perform::{Goes, Stage};
+use crate::scan::ScanTime;
+use crate::twin::{Halt, Pace, Timing, Twin};
+use std::sync::Arc;
+
+/// Most scans of a session.
+const MOST_SCANS: u64 = 100_000_000;
+
+pub(super) struct Bench {
+    /// All programs that have run, in the order in which they were read.
+    programs: Vec<Arc<Twin<'static>>>,
+    program: usize,
+    pub(super) questions: Questions,
+    pub(super) controllers: Vec<Controller>,
+    pub(super) pace: Pace,
+    scan: u64,
+    now: Option<Instant>,
+    pub(super) log: Vec<Entry>,
+    /// How many entries of the log have happened.
+    happened: usize,
+    frames: Frames,
+    pub(super) seen: Seen,
+    before: Before,
+    /// Whether paired outputs differ after the last scan.
+    pub(super) apart: bool,
+    /// Where they began to differ, until that was told.
+    pub(super) parted: Option<Parted>,
+    /// Whether the next scan is looked at closely.
+    pub(super) closely: bool,
+    /// Whether journals are kept, which looking closely would end.
+    pub(super) journals: bool,
+    /// What the last scan did on each side, if it was looked at.
+    pub(super) moments: Option<Vec<Moment>>,
+    pub(super) halt: Halt,
+}
+
+impl Bench {
+    pub(super) fn new(twin: Twin<'static>) -> Bench {
+        let time = time_of(&twin);
+        let halt = twin.halt.clone();
+        let twin = Arc::new(twin);
+        let questions = Questions::new(&twin);
+        let mut bench = Bench {
+            controllers: questions.controllers(),
+            programs: vec![twin],
+            program: 0,
+            questions,
+            pace: Pace::of(&time),
+            scan: 0,
+            now: None,
+            log: Vec::new(),
+            happened: 0,
+            frames: Frames::default(),
+            seen: Seen::default(),
+            before: Before::default(),
+            apart: false,
+            parted: None,
+            closely: false,
+            journals: false,
+            moments: None,
+            halt,
+        };
+        bench.rest();
+        bench.note_points();
+        bench
+    }
+
+    pub(super) fn twin(&self) -> &Arc<Twin<'static>> {
+        &self.programs[self.program]
+    }
+
+    pub(super) fn position(&self) -> Position {
+        Position { scan: self.scan, log: self.happened }
+    }
+
+    /// What has happened so far.
+    pub(super) fn happened(&self) -> &[Entry] {
+        &self.log[..self.happened]
+    }
+
+    /// When a scan began, of those before the next.
+    pub(super) fn began(&self) -> Option<Instant> {
+        self.now
+    }
+
+    /// Inputs with a value at rest that is not their initial one.
+    fn rest(&mut self) {
+        let twin = Arc::clone(self.twin());
+        let Ok(both) = <&mut [Controller; 2]>::try_from(self.controllers.as_mut_slice()) else { return };
+        for (input, pair) in twin.pairing.inputs().iter().enumerate() {
+            let value = pair.rest.unwrap_or_else(|| both[0].get_slot(pair.left()));
+            crate::twin::sets(&twin, both, input, value);
+        }
+    }
+
+    /// Notes the inputs and outputs of all versions; of the second what the first has under the same name as well.
+    fn note_points(&mut self) {
+        for (side, controller) in self.controllers.iter().enumerate() {
+            for direction in [Direction::Input, Direction::Output] {
+                for (point, of) in controller.machine().points_of(direction) {
+                    self.seen.note(side, &of.name, point, controller);
+                }
+            }
+        }
+    }
+
+    /// Runs some scans, the last one looked at closely; fewer if something ends it.
+    pub(super) fn pass(&mut self, scans: u64) -> Result<u64, String> {
+        for gone in 0..scans {
+            self.closely = gone + 1 == scans;
+            let goes = self.tick();
+            self.closely = false;
+            if goes? == Goes::NoFurther {
+                return Ok(gone + 1);
+            }
+        }
+        Ok(scans)
+    }
+
+    /// Does something, and notes it in the log. What was beyond this moment never happens.
+    pub(super) fn happen(&mut self, what: Happening) -> Result<(), String> {
+        self.cut();
+        self.apply(&what)?;
+        self.log.push(Entry { scan: self.scan, what });
+        self.happened = self.log.len();
+        self.moments = None;
+        Ok(())
+    }
+
+    /// What lies beyond this moment never happened.
+    pub(super) fn cut(&mut self) {
+        let here = self.position();
+        if self.happened < self.log.len() || self.seen.until > self.scan {
+            self.log.truncate(self.happened);
+            self.frames.forget(here);
+            self.seen.forget(self.scan);
+        }
+    }
+
+    fn apply(&mut self, what: &Happening) -> Result<(), String> {
+        let twin = Arc::clone(self.twin());
+        let now = self.upcoming_at();
+        match what {
+            Happening::Set(name, text) => super::give::set(&twin, &mut self.controllers, name, text),
+            Happening::Write(name, text) => super::give::write(&twin, &mut self.controllers, name, text),
+            Happening::Force(name, text) => super::give::force(&twin, &mut self.controllers, name, text),
+            Happening::Release(name) => {
+                super::give::release(&twin, &mut self.controllers, name);
+                Ok(())
+            }
+            Happening::Change(name, text) => {
+                let was = super::give::slots(&twin, &self.controllers, name);
+                super::give::force(&twin, &mut self.controllers, name, text)?;
+                self.before.entry(name.clone()).or_insert(was);
+                Ok(())
+            }
+            Happening::PutBack(name) => {
+                super::give::release(&twin, &mut self.controllers, name);
+                if let Some(was) = self.before.remove(name) {
+                    super::give::restore(&twin, &mut self.controllers, name, &was);
+                }
+                Ok(())
+            }
+            Happening::Power(power) => {
+                self.controllers.iter_mut().for_each(|controller| controller.power(*power, now));
+                Ok(())
+            }
+            Happening::Program(number) => self.swap(*number),
+        }
+    }
+
+    /// The programs of another number take over, with the memory of those that run.
+    fn swap(&mut self, number: usize) -> Result<(), String> {
+        let from = Arc::clone(self.twin());
+        let to = Arc::clone(&self.programs[number]);
+        let questions = Questions::new(&to);
+        let controllers = questions.controllers();
+        let mut carried = Vec::new();
+        for (side, fresh) in controllers.into_iter().enumerate() {
+            carried.push(super::carry::carry(&from, &to, side, &self.controllers[side], fresh)?.0);
+        }
+        self.controllers = carried;
+        self.questions = questions;
+        self.program = number;
+        for held in held(&self.log[..self.happened]) {
+            // What the new program does not have cannot be held.
+            let _ = super::give::force(&to, &mut self.controllers, &held.name, &held.value);
+        }
+        for noted in &mut self.seen.noted {
+            noted.point = self.controllers.get(noted.side).and_then(|c| c.machine().find(&noted.name));
+        }
+        self.note_points();
+        self.seen.stand(&self.controllers);
+        Ok(())
+    }
+
+    /// Programs that were read anew take over; gives for each version what was kept of its memory.
+    pub(super) fn reread(&mut self, twin: Twin<'static>) -> Result<Vec<super::carry::Kept>, String> {
+        if twin.is_single() != self.twin().is_single() {
+            return Err("as many versions are read again as there were".to_string());
+        }
+        let to = Arc::new(twin);
+        let questions = Questions::new(&to);
+        let from = Arc::clone(self.twin());
+        let mut kept = Vec::new();
+        for (side, fresh) in questions.controllers().into_iter().enumerate() {
+            kept.push(super::carry::carry(&from, &to, side, &self.controllers[side], fresh)?.1);
+        }
+        self.programs.push(to);
+        self.happen(Happening::Program(self.programs.len() - 1))?;
+        Ok(kept)
+    }
+
+    /// Goes to a moment, by a kept state and the log.
+    pub(super) fn go(&mut self, to: Position) -> Result<(), String> {
+        let here = self.position();
+        if here == to {
+            return Ok(());
+        }
+        let forward = here <= to && here.log <= to.log;
+        let frame = self.frames.before(to);
+        // From here it may be nearer than from any state that was kept.
+        let nearer = frame.is_none_or(|frame| frame.position.scan < here.scan);
+        if !(forward && nearer) {
+            self.restore(to);
+        }
+        self.replay(to)
+    }
+
+    /// On to a moment that lies ahead and was come to before.
+    pub(super) fn replay(&mut self, to: Position) -> Result<(), String> {
+        while self.position() != to {
+            let due = self.log.get(self.happened).filter(|entry| entry.scan == self.scan && self.happened < to.log);
+            if let Some(entry) = due {
+                let what = entry.what.clone();
+                self.happened += 1;
+                self.apply(&what)?;
+                continue;
+            }
+            if self.scan >= to.scan {
+                break;
+            }
+            self.closely = self.scan + 1 == to.scan;
+            self.step();
+            self.closely = false;
+        }
+        self.parted = None;
+        self.seen.stand(&self.controllers);
+        Ok(())
+    }
+
+    /// Back to the last kept state that is not beyond a moment, or to power-up.
+    fn restore(&mut self, to: Position) {
+        self.moments = None;
+        let program = self.program;
+        match self.frames.before(to) {
+            Some(frame) => {
+                self.controllers = frame.controllers.iter().map(Controller::fork).collect();
+                self.pace = frame.pace.clone();
+                (self.scan, self.happened) = (frame.position.scan, frame.position.log);
+                (self.now, self.program, self.apart) = (frame.now, frame.program, frame.apart);
+                self.before = frame.before.clone();
+            }
+            None => {
+                self.program = 0;
+                self.questions = Questions::new(&self.programs[0]);
+                self.controllers = self.questions.controllers();
+                self.pace = Pace::of(&time_of(&self.programs[0]));
+                (self.scan, self.happened, self.now, self.apart) = (0, 0, None, false);
+                self.before = Before::default();
+                self.rest();
+            }
+        }
+        if self.program != program {
+            self.questions = Questions::new(&self.programs[self.program]);
+            for noted in &mut self.seen.noted {
+                noted.point = self.controllers.get(noted.side).and_then(|c| c.machine().find(&noted.name));
+            }
+        }
+    }
+
+    /// Controllers as they stood so many scans ago, before what happened then, and how to go on from there.
+    pub(super) fn earlier(&mut self, scans: u64, mut each: impl FnMut(&mut Bench)) -> Result<(), String> {
+        let here = self.position();
+        let from = here.scan.saturating_sub(scans);
+        let log = self.log.partition_point(|entry| entry.scan < from);
+        self.go(Position { scan: from, log })?;
+        each(self);
+        self.go(here)
+    }
+
+    /// One scan on every version, whatever comes of it.
+    fn step(&mut self) {
+        let here = self.position();
+        if self.frames.wants(here) {
+            self.frames.keep(Frame {
+                position: here,
+                now: self.now,
+                program: self.program,
+                controllers: self.controllers.iter().map(Controller::fork).collect(),
+                pace: self.pace.clone(),
+                before: self.before.clone(),
+                apart: self.apart,
+            });
+        }
+        let at = self.upcoming_at();
+        self.pace.tick();
+        self.moments = if self.closely && !self.journals {
+            Some(self.controllers.iter_mut().map(|controller| controller.scan_closely(at)).collect())
+        } else {
+            self.controllers.iter_mut().for_each(|controller| controller.scan(at));
+            None
+        };
+        self.now = Some(at);
+        self.seen.look(&self.controllers, self.scan, at);
+        self.scan += 1;
+        let twin = Arc::clone(self.twin());
+        let differs = parted(&twin, &mut self.controllers, self.scan - 1, at);
+        if !self.apart {
+            self.parted.clone_from(&differs);
+        }
+        self.apart = differs.is_some();
+    }
+
+    fn upcoming_at(&self) -> Instant {
+        Instant(crate::model::Duration::from_nanos(self.pace.now()))
+    }
+
+    /// The last scan once more, looked at closely, unless that was done.
+    pub(super) fn look(&mut self) -> Result<(), String> {
+        if self.moments.is_some() || self.scan == 0 {
+            return Ok(());
+        }
+        let here = self.position();
+        let log = self.log.partition_point(|entry| entry.scan < here.scan);
+        // What has happened since the last scan comes after it.
+        let after = Position { scan: here.scan, log: log.min(here.log) };
+        let mut moments = None;
+        self.earlier(1, |bench| {
+            if bench.go(after).is_ok() {
+                moments = bench.moments.take();
+            }
+        })?;
+        self.moments = moments;
+        Ok(())
+    }
+}
+
+/// Scan times in lockstep; where each version has its own, those of the first.
+pub(super) fn time_of(twin: &Twin<'_>) -> ScanTime {
+    match &twin.timing {
+        Timing::Lockstep(time) | Timing::Free([time, _]) => time.clone(),
+    }
+}
+
+impl Stage for Bench {
+    fn upcoming(&mut self) -> Instant {
+        self.upcoming_at()
+    }
+
+    fn now(&self) -> Instant {
+        self.now.unwrap_or_default()
+    }
+
+    fn scans(&self) -> u64 {
+        self.scan
+    }
+
+    fn tick(&mut self) -> Result<Goes, String> {
+        if self.scan >= MOST_SCANS {
+            return Err(format!("a session lasts {MOST_SCANS} scans at most"));
+        }
+        self.cut();
+        let faults = |bench: &Bench| bench.controllers.iter().filter(|c| c.fault().is_some()).count();
+        let before = faults(self);
+        self.step();
+        let ends = self.parted.is_some() || faults(self) > before || self.halt.has_rung();
+        Ok(if ends { Goes::NoFurther } else { Goes::On })
+    }
+
+    fn versions(&self) -> usize {
+        self.controllers.len()
+    }
+
+    fn controller(&self, version: usize) -> &Controller {
+        &self.controllers[version]
+    }
+
+    fn set(&mut self, name: &str, text: &str) -> Result<(), String> {
+        let name = super::give::input_name(self.twin(), name);
+        self.happen(Happening::Set(name, text.to_string()))
+    }
+
+    fn write(&mut self, name: &str, text: &str) -> Result<(), String> {
+        let name = super::give::variable_name(self.twin(), name)?;
+        self.happen(Happening::Write(name, text.to_string()))
+    }
+
+    fn force(&mut self, name: &str, text: Option<&str>) -> Result<(), String> {
+        let name = super::give::variable_name(self.twin(), name)?;
+        self.happen(match text {
+            Some(text) => Happening::Force(name, text.to_string()),
+            None => Happening::Release(name),
+        })
+    }
+
+    fn power(&mut self, power: Power) -> Result<(), String> {
+        self.happen(Happening::Power(power))
+    }
+
+    fn ask(&mut self, version: usize, text: &str) -> Result<Option<i64>, String> {
+        let twin = Arc::clone(self.twin());
+        self.questions.ask(&twin, &mut self.controllers, version, text)
+    }
+}
