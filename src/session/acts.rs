@@ -125,7 +125,7 @@ fn time(words: &[&str]) -> Option<Duration> {
 /// What is wrong with a line that begins with no word of a session or of a scenario.
 pub(super) fn unknown(line: &str) -> String {
     let word = line.split_whitespace().next().unwrap_or("");
-    let all: Vec<&str> = crate::twin::script::words().chain(FORMS.iter().map(|(word, ..)| *word)).collect();
+    let all: Vec<&str> = super::words().collect();
     match all.iter().find(|known| strsim::damerau_levenshtein(known, word) <= 1) {
         Some(near) => format!("no act begins with `{word}`; did you mean `{near}`?"),
         None => format!("no act begins with `{word}`; acts begin with {}", all.join(", ")),

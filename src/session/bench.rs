@@ -87,6 +87,12 @@ impl Bench {
         &self.log[..self.happened]
     }
 
+    /// The inputs that were set since the last scan, and an empty name for all else that has happened.
+    pub(super) fn unseen(&self) -> Vec<String> {
+        let own = self.happened().iter().rev().take_while(|entry| entry.scan == self.scan);
+        own.map(|entry| if let Happening::Set(name, _) = &entry.what { name.clone() } else { String::new() }).collect()
+    }
+
     /// When a scan began, of those before the next.
     pub(super) fn began(&self) -> Option<Instant> {
         self.now
@@ -195,11 +201,8 @@ impl Bench {
             // What the new program does not have cannot be held.
             let _ = super::give::force(&to, &mut self.controllers, &held.name, &held.value);
         }
-        for noted in &mut self.seen.noted {
-            noted.point = self.controllers.get(noted.side).and_then(|c| c.machine().find(&noted.name));
-        }
+        self.seen.find(&self.controllers);
         self.note_points();
-        self.seen.stand(&self.controllers);
         Ok(())
     }
 
@@ -254,7 +257,6 @@ impl Bench {
             self.closely = false;
         }
         self.parted = None;
-        self.seen.stand(&self.controllers);
         Ok(())
     }
 
@@ -278,13 +280,12 @@ impl Bench {
                 (self.scan, self.happened, self.now, self.apart) = (0, 0, None, false);
                 self.before = Before::default();
                 self.rest();
+                self.seen.stand(&self.controllers);
             }
         }
         if self.program != program {
             self.questions = Questions::new(&self.programs[self.program]);
-            for noted in &mut self.seen.noted {
-                noted.point = self.controllers.get(noted.side).and_then(|c| c.machine().find(&noted.name));
-            }
+            self.seen.find(&self.controllers);
         }
     }
 

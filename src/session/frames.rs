@@ -59,9 +59,10 @@ impl Frames {
         }
     }
 
-    /// The last state that is not beyond a position.
+    /// The last state that lies before a position, by a scan at least: what is noted after a scan knows nothing of what has
+    /// happened since.
     pub(super) fn before(&self, position: Position) -> Option<&Frame> {
-        let fits = |frame: &&Frame| frame.position.scan <= position.scan && frame.position.log <= position.log;
+        let fits = |frame: &&Frame| frame.position.scan < position.scan && frame.position.log <= position.log;
         self.kept.iter().rev().find(fits)
     }
 

@@ -235,7 +235,7 @@ impl Session {
             self.bench.questions.add(&twin, text, *is_question)?;
         }
         self.doing(text, |bench| {
-            let mut performer = Performer::default();
+            let mut performer = Performer::after(bench.unseen());
             performer.block(bench, &script.lines).map_err(|e| e.what)?;
             Ok(performer)
         })
@@ -387,6 +387,11 @@ impl Session {
         let lines = found.scenario.as_ref().map(|scenario| crate::twin::script::lines(&twin, scenario));
         Ok(Told::Searched(Searched { lines, tried: found.tried, scans: found.scans }))
     }
+}
+
+/// The words that acts begin with: those of scenarios, then those of a session.
+pub fn words() -> impl Iterator<Item = &'static str> {
+    crate::twin::script::words().chain(acts::FORMS.iter().map(|(word, ..)| *word))
 }
 
 /// Scans that a search from here may take.

@@ -79,7 +79,19 @@ impl Seen {
         }
     }
 
-    /// Looks again at where controllers stand, without noting it: after going to another moment.
+    /// Finds the points by their names, in machines that are others now.
+    pub(super) fn find(&mut self, controllers: &[Controller]) {
+        for (number, noted) in self.noted.iter_mut().enumerate() {
+            let Some(controller) = controllers.get(noted.side) else { continue };
+            let was = noted.point;
+            noted.point = controller.machine().find(&noted.name);
+            if let (None, Some(point)) = (was, noted.point) {
+                self.last[number] = controller.get_slot(point);
+            }
+        }
+    }
+
+    /// Looks again at where controllers stand, without noting it: at power-up, before anything has happened.
     pub(super) fn stand(&mut self, controllers: &[Controller]) {
         for (number, noted) in self.noted.iter().enumerate() {
             if let Some(point) = noted.point {

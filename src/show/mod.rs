@@ -11,7 +11,7 @@ mod timing;
 mod told;
 
 pub use dialects::{dialect, dialect_list, dialects_beside};
-pub use drawing::{Live, Page, Row, Tone, Which, beside, draw, pages, rows, terminal};
+pub use drawing::{Live, Page, Row, Tone, Which, beside, draw, networks, pages, rows, terminal};
 pub use junit::junit;
 pub use report::{Dossier, digest, report};
 pub use signals::{timing_text, vcd};

@@ -8,7 +8,7 @@ mod draw;
 mod prove;
 mod run;
 mod translate;
-mod trying;
+pub(crate) mod trying;
 
 use crate::Outcome;
 use crate::args::{Call, Command};

@@ -8,7 +8,7 @@ mod references;
 mod terminal;
 
 pub use lit::Live;
-pub use terminal::{Row, Tone, Which, rows, terminal};
+pub use terminal::{Row, Tone, Which, networks, rows, terminal};
 
 use crate::check::Checked;
 use crate::lang::{DrawnStyle as Style, il, st};

@@ -87,6 +87,18 @@ pub fn terminal(checked: &Checked) -> String {
     out
 }
 
+/// The numbers of the networks that are drawn of a unit, counted from 1.
+#[must_use]
+pub fn networks(checked: &Checked, which: &Which) -> Vec<usize> {
+    let items = checked.project().items.iter();
+    let mut units = items.filter_map(|item| if let Item::Unit(unit) = item { Some(unit) } else { None });
+    let Some(unit) = units.find(|unit| which.unit.as_ref().is_none_or(|name| unit.name.is(name))) else {
+        return Vec::new();
+    };
+    let parts = parts(unit);
+    (0..parts.len()).filter(|number| which.takes(*number, &parts[*number])).map(|number| number + 1).collect()
+}
+
 /// Units row by row, on a page so many characters wide; of programs with what one scan did, if that is given.
 #[must_use]
 pub fn rows(checked: &Checked, which: &Which, live: Option<&Live<'_>>, width: usize) -> Vec<Row> {
@@ -128,8 +140,9 @@ fn of_unit(out: &mut Vec<Row>, unit: &Unit, which: &Which, live: Option<&Live<'_
     out.push(Row::default());
 }
 
-/// Where values stand behind the lines of a text.
+/// Where values stand behind the lines of a text, and on a narrow page.
 const VALUES: usize = 48;
+const NARROW: usize = 28;
 
 fn of_part(out: &mut Vec<Row>, number: usize, part: &Part<'_>, live: Option<&Live<'_>>, width: usize) {
     let title: Vec<&str> = part.title().iter().map(|c| c.text.as_str()).collect();
@@ -150,9 +163,15 @@ fn of_part(out: &mut Vec<Row>, number: usize, part: &Part<'_>, live: Option<&Liv
             out.push(Row::of(heading.trim_end(), Tone::Title));
             for line in part.text().lines() {
                 let mut row = Row::of(format!("    {line}"), Tone::Plain);
-                let values = live.map_or(Vec::new(), |live| values(line, live));
+                let mut values = live.map_or(Vec::new(), |live| values(line, live));
                 if !values.is_empty() {
-                    let gap = VALUES.saturating_sub(row.text().chars().count()).max(2);
+                    let is_narrow = width < 80;
+                    // Of one name alone everybody knows which it is.
+                    if let (true, [only]) = (is_narrow, values.as_mut_slice()) {
+                        *only = only.split_once('=').map_or(only.clone(), |(_, value)| format!("={value}"));
+                    }
+                    let column = if is_narrow { NARROW } else { VALUES };
+                    let gap = column.saturating_sub(row.text().chars().count()).max(2);
                     row.pieces.push((" ".repeat(gap), Tone::Plain));
                     row.pieces.push((values.join("  "), Tone::Value));
                 }

@@ -72,6 +72,11 @@ pub(crate) struct Performer {
 type Done = Result<(), ScriptError>;
 
 impl Performer {
+    /// Goes on where these names have been set since the last scan (an empty one: something else has happened).
+    pub(crate) fn after(fresh: Vec<String>) -> Performer {
+        Performer { fresh, ..Performer::default() }
+    }
+
     /// Does what lines say, until something ends it.
     pub(crate) fn block(&mut self, stage: &mut impl Stage, lines: &[Line]) -> Done {
         for line in lines {
@@ -140,8 +145,12 @@ impl Performer {
                     }
                     self.set(stage, number, name, "1")?;
                     self.pass(stage, *on, number, keep)?;
+                    // Where time stands still the key is still pressed.
+                    if self.ended {
+                        break;
+                    }
                     self.set(stage, number, name, "0")?;
-                    if !self.ended && (round + 1 < *times || *times > 1) {
+                    if round + 1 < *times || *times > 1 {
                         self.pass(stage, *off, number, keep)?;
                     }
                 }
