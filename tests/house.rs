@@ -33,7 +33,8 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("prove", &["source", "model", "check", "scan", "circuit", "twin", "lang", "recheck"]),
     // Knows nothing of what it checks.
     ("recheck", &[]),
-    ("show", &["source", "model", "lang", "dialect", "check", "scan", "translate", "twin", "recheck"]),
+    ("session", &["source", "model", "lang", "dialect", "check", "scan", "twin"]),
+    ("show", &["source", "model", "lang", "dialect", "check", "scan", "translate", "twin", "session", "recheck"]),
 ];
 
 #[test]

@@ -27,7 +27,8 @@ pub(crate) struct Wish<'a> {
 impl<'a> Wish<'a> {
     /// Versions that are tried by hand.
     pub(crate) fn of_try(args: &'a Try, held: &'a Held) -> Wish<'a> {
-        let (left, more) = args.files.split_first().map_or((Path::new(""), &[][..]), |(left, more)| (left.as_path(), more));
+        let (left, more) =
+            args.files.split_first().map_or((Path::new(""), &[][..]), |(left, more)| (left.as_path(), more));
         Wish {
             left,
             more,

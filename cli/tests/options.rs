@@ -166,12 +166,28 @@ const PROVE: &[Row] = &[
 const DRAW: &[Row] = &[
     ("draw demo/raceway.ld --width 60", 0, "PROGRAM Raceway  (ladder)"),
     ("draw demo/raceway.ld --width wide", 2, "invalid"),
-    ("draw demo/raceway.ld --at many", 2, "invalid digit"),
-    ("draw demo/raceway.ld --at 3 --stimulus demo/raceway.csv", 2, "name a picture with --out"),
+    ("draw demo/raceway.ld --at many", 2, "a moment is the number of a scan or a time"),
+    ("draw demo/raceway.ld --at 3 --stimulus demo/raceway.csv", 0, "after scan 3 at 30ms"),
+    ("draw demo/raceway.ld --at 2h --scan 1us", 2, "scans are run at most"),
+    ("draw demo/raceway.ld --beside demo/raceway.ld", 2, "name a picture with --out"),
     ("draw demo/raceway.ld --at 3 --stimulus demo/raceway.csv --out OUT/scan.svg", 0, ""),
     ("draw demo/raceway.ld --out OUT/x.gif", 2, "a drawing is written as .svg or .png"),
     ("draw demo/raceway.ld --beside demo/none.ld --out OUT/two.svg", 2, "cannot read demo/none.ld"),
     ("draw demo/raceway.ld --json", 0, "\"svg\""),
+];
+
+const TRY: &[Row] = &[
+    ("try demo/rinse.il --scan 0ms", 2, "a scan takes some time"),
+    ("try demo/rinse.il --lines", 0, ""),
+    ("try demo/rinse.il --beside demo/none.st", 2, "cannot read demo/none.st"),
+    ("try demo/rinse.il --beside demo/rinse.il --right-sheet OUT/none.toml", 2, "cannot read"),
+    (
+        "try demo/rinse.il --beside demo/rinse.il --right-tags OUT/none.csv",
+        2,
+        "a tag list names the addresses of a dialect",
+    ),
+    ("try demo/rinse.il --given Alarm", 2, "a program writes it as well"),
+    ("try demo/filter.toml --beside demo/rinse.il", 2, "a twin file names its versions"),
 ];
 
 const DIALECTS: &[Row] = &[
@@ -191,6 +207,7 @@ fn reading_writing_and_drawing() {
     hold(TRANSLATE);
     hold(DRAW);
     hold(DIALECTS);
+    hold(TRY);
 }
 
 #[test]
@@ -204,13 +221,13 @@ fn running_comparing_and_proving() {
 #[test]
 fn no_option_is_left_out() {
     let mut given: BTreeSet<String> = BTreeSet::new();
-    let tables = [CHECK, TRANSLATE, RUN, COMPARE, PROVE, DRAW, DIALECTS];
+    let tables = [CHECK, TRANSLATE, RUN, COMPARE, PROVE, DRAW, DIALECTS, TRY];
     given.extend(tables.into_iter().flatten().flat_map(|(line, ..)| line.split(' ')).map(ToString::to_string));
-    for file in ["commands.rs", "pages.rs"] {
+    for file in ["commands.rs", "pages.rs", "trying.rs"] {
         let text = std::fs::read_to_string(Path::new(env!("CARGO_MANIFEST_DIR")).join("tests").join(file)).unwrap();
         given.extend(text.split(['"', ' ', '=']).map(ToString::to_string));
     }
-    for command in ["check", "translate", "run", "compare", "merge", "prove", "draw", "dialects"] {
+    for command in ["check", "translate", "run", "compare", "merge", "prove", "draw", "dialects", "try"] {
         let (status, help) = call(&[command.to_string(), "--help".to_string()]);
         assert_eq!(status, 0, "{help}");
         let options = help.lines().filter_map(|line| {

@@ -105,7 +105,8 @@ impl Measuring {
         self.out.changes += 1;
         if value == Value::Bool(true) {
             self.out.rises += 1;
-            self.out.periods = self.rose.map_or(self.out.periods, |rose| Spread::with(self.out.periods, lapse(rose, at)));
+            self.out.periods =
+                self.rose.map_or(self.out.periods, |rose| Spread::with(self.out.periods, lapse(rose, at)));
             self.out.off_times =
                 self.fell.map_or(self.out.off_times, |fell| Spread::with(self.out.off_times, lapse(fell, at)));
             self.rose = Some(at);

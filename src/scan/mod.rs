@@ -29,9 +29,9 @@ pub use clock::{Clock, ScanTime};
 pub use compile::BuildError;
 pub use controller::{Controller, Fault, PointError};
 pub(crate) use journal::{Link, Read};
-pub(crate) use op::{One, Op};
 pub use measure::{Measure, Measuring, Spread, measures};
 pub use moment::Moment;
+pub(crate) use op::{One, Op};
 pub use points::{Direction, Point, PointId, PointType};
 pub(crate) use seen::Seen;
 pub use seen::Want;
@@ -181,4 +181,3 @@ impl Machine {
         self.tape.code.len()
     }
 }
-

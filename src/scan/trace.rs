@@ -54,8 +54,7 @@ impl Trace {
     /// forced or written there are columns `@controller`, `@force` and `@write`, as in a stimulus: a trace can be replayed.
     #[must_use]
     pub fn write(&self) -> String {
-        let [powers, forces, writes] =
-            [!self.powers.is_empty(), !self.forces.is_empty(), !self.writes.is_empty()];
+        let [powers, forces, writes] = [!self.powers.is_empty(), !self.forces.is_empty(), !self.writes.is_empty()];
         let own = ["scan", "time_ms"].into_iter().chain(powers.then_some(CONTROLLER));
         let own = own.chain(forces.then_some(FORCE)).chain(writes.then_some(WRITE));
         let mut rows = vec![own.map(ToString::to_string).chain(self.names.clone()).collect()];

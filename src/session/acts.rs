@@ -42,18 +42,42 @@ pub(super) enum Act {
 /// The forms of the acts, and what each is for.
 pub(crate) const FORMS: &[(&str, &str, &str)] = &[
     ("scan", "scan, scan 5", "so many scans go by"),
-    ("watch", "watch NAME, NAME; watch alone tells what is watched", "a point, a whole instance or array, or an address is told from now on"),
+    (
+        "watch",
+        "watch NAME, NAME; watch alone tells what is watched",
+        "a point, a whole instance or array, or an address is told from now on",
+    ),
     ("unwatch", "unwatch NAME, unwatch all", "it is told no more"),
-    ("show", "show, show 3, show 3..5, show UNIT, show UNIT 3..5, show NAME", "rungs and networks with power and values, as the last scan executed them"),
+    (
+        "show",
+        "show, show 3, show 3..5, show UNIT, show UNIT 3..5, show NAME",
+        "rungs and networks with power and values, as the last scan executed them",
+    ),
     ("now", "now", "where things stand: time, inputs, outputs, devices, what is watched and held"),
     ("why", "why NAME", "the statement that wrote it last, what that read, and so on"),
-    ("back", "back, back 3 acts, back 10 scans, back 2s, back to 4.3s, back to start", "earlier: everything is as it was then"),
-    ("forward", "forward, forward 3 acts, forward 10 scans, forward 2s, forward to 4.3s, forward to end", "the same way on again"),
-    ("measure", "measure NAME, NAME; measure alone takes all outputs", "how often it rose, how long it was on, from rise to rise, least and most"),
+    (
+        "back",
+        "back, back 3 acts, back 10 scans, back 2s, back to 4.3s, back to start",
+        "earlier: everything is as it was then",
+    ),
+    (
+        "forward",
+        "forward, forward 3 acts, forward 10 scans, forward 2s, forward to 4.3s, forward to end",
+        "the same way on again",
+    ),
+    (
+        "measure",
+        "measure NAME, NAME; measure alone takes all outputs",
+        "how often it rose, how long it was on, from rise to rise, least and most",
+    ),
     ("change", "change NAME to VALUE", "a preset or a constant is held at another value"),
     ("put", "put back NAME, put back all", "it is what it was"),
     ("read", "read again", "the sources are read anew; memory of the same name and type is kept"),
-    ("save", "save FILE.scenario, save FILE.csv (a stimulus), save FILE.table.csv (a sequence table)", "what was done so far, of a table with what was seen as what is expected"),
+    (
+        "save",
+        "save FILE.scenario, save FILE.csv (a stimulus), save FILE.table.csv (a sequence table)",
+        "what was done so far, of a table with what was seen as what is expected",
+    ),
     ("search", "search", "of two versions: the shortest way on from here in which they differ"),
     ("help", "help, help ACT", "what there is"),
     ("quit", "quit", "the end"),

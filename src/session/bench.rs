@@ -6,9 +6,9 @@ use super::parted::{Parted, parted};
 use super::questions::Questions;
 use super::seen::Seen;
 use crate::model::Instant;
+use crate::scan::ScanTime;
 use crate::scan::{Controller, Direction, Moment, Power};
 use crate::twin::script::perform::{Goes, Stage};
-use crate::scan::ScanTime;
 use crate::twin::{Halt, Pace, Timing, Twin};
 use std::sync::Arc;
 

@@ -44,15 +44,18 @@ pub struct Shown {
     pub kind: &'static str,
     /// Whether it is done, if it tells.
     pub done: Option<bool>,
-    /// Elapsed time or count, and the preset: `5s of 20s`, `3 of 6`, `45 of 80 ticks of 100ms (4s500ms of 8s)`.
+    /// Elapsed time or count, and the preset: `5s of 20s`, `3 of 6`, `45 of 80 ticks of 100ms`.
     pub reading: String,
+    /// The same as time, of what counts ticks: `4s500ms of 8s`.
+    pub as_time: Option<String>,
 }
 
 impl Shown {
     /// Whether another one, of the other version, shows the same.
     fn is_like(&self, other: &Shown) -> bool {
         other.side != self.side
-            && (&other.name, other.kind, other.done, &other.reading) == (&self.name, self.kind, self.done, &self.reading)
+            && (&other.name, other.kind, other.done, &other.reading)
+                == (&self.name, self.kind, self.done, &self.reading)
     }
 }
 
@@ -79,22 +82,25 @@ impl Device {
             (None, Some(preset)) => format!("preset {}", plain(&preset)),
             (None, None) => String::new(),
         };
-        let ticks = self.tick.map(|tick| {
+        let as_time = self.tick.map(|tick| {
             let time = |point: Option<PointId>| match point.map(|point| controller.get(point)) {
-                Some(Value::Int(ticks)) => Some(format_duration(Duration::from_nanos(tick.nanos().saturating_mul(ticks as i64)))),
+                Some(Value::Int(ticks)) => {
+                    Some(format_duration(Duration::from_nanos(tick.nanos().saturating_mul(ticks as i64))))
+                }
                 _ => None,
             };
             let times = [time(self.value), time(self.preset)];
-            let times: Vec<String> = times.into_iter().flatten().collect();
-            format!(" ticks of {} ({})", format_duration(tick), times.join(" of "))
+            times.into_iter().flatten().collect::<Vec<String>>().join(" of ")
         });
+        let ticks = self.tick.map_or(String::new(), |tick| format!(" ticks of {}", format_duration(tick)));
         Shown {
             side: self.side,
             name: self.name.clone(),
             address: self.address.clone(),
             kind: self.kind.word(),
             done: self.done.map(|point| controller.get(point) == Value::Bool(true)),
-            reading: reading + &ticks.unwrap_or_default(),
+            reading: reading + &ticks,
+            as_time,
         }
     }
 }
@@ -103,7 +109,9 @@ impl Device {
 fn plain(value: &Value) -> String {
     match value {
         Value::Time(time) => format_duration(*time),
-        other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => other.to_string(),
+        other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
+            other.to_string()
+        }
     }
 }
 

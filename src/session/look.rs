@@ -20,6 +20,9 @@ const LOOKED_BACK: u64 = 200;
 /// Causes that are told, at most.
 const MOST_REASONS: usize = 24;
 
+/// The scans after which a point changed, and what it became.
+type Course = Vec<(u64, i64)>;
+
 /// How things stood before an act.
 pub(super) struct Before {
     position: Position,
@@ -85,7 +88,7 @@ impl Session {
     fn moved(&self, before: &Before) -> Vec<Moved> {
         let (bench, scan) = (&self.bench, before.position.scan);
         let turns = bench.seen.between(scan, bench.position().scan);
-        let mut out: Vec<(usize, Moved, Vec<(u64, i64)>)> = Vec::new();
+        let mut out: Vec<(Moved, Course)> = Vec::new();
         let end = bench.instant(bench.position().scan);
         for number in 0..bench.seen.noted.len().min(before.values.len()) {
             if !self.is_told(number) {
@@ -118,14 +121,14 @@ impl Session {
                 last: last.at,
                 on: Duration::from_nanos(if is_bool { on } else { 0 }),
             };
-            out.push((number, moved, own.iter().map(|turn| (turn.scan, turn.slot)).collect()));
+            out.push((moved, own.iter().map(|turn| (turn.scan, turn.slot)).collect()));
         }
         // What the second version does as the first one does it need not be said twice.
-        let same = |(_, moved, own): &(usize, Moved, Vec<(u64, i64)>)| {
-            moved.side == 1
-                && out.iter().any(|(_, other, theirs)| other.side == 0 && other.name == moved.name && theirs == own)
+        let is_first = |moved: &Moved, course: &Course| {
+            out.iter().any(|(other, theirs)| other.side == 0 && other.name == moved.name && theirs == course)
         };
-        out.iter().filter(|entry| !same(entry)).map(|(_, moved, _)| moved.clone()).collect()
+        let told = out.iter().filter(|(moved, course)| moved.side == 0 || !is_first(moved, course));
+        told.map(|(moved, _)| moved.clone()).collect()
     }
 
     /// What happened that no scan has seen yet, and what is held.
@@ -145,7 +148,9 @@ impl Session {
                     format!("{name} is changed to {}, until `put back {name}`", said(name, value))
                 }
                 Happening::PutBack(name) => format!("{name} is what it was"),
-                Happening::Power(crate::scan::Power::Cycle) => "power was off: what is not retained starts anew".to_string(),
+                Happening::Power(crate::scan::Power::Cycle) => {
+                    "power was off: what is not retained starts anew".to_string()
+                }
                 Happening::Power(crate::scan::Power::Cold) => "power was off: everything starts anew".to_string(),
                 Happening::Power(crate::scan::Power::Stop) => "stopped: memory is kept, outputs hold".to_string(),
                 Happening::Power(crate::scan::Power::Run) => "runs again".to_string(),
@@ -172,7 +177,12 @@ impl Session {
             let Some(fault) = controller.fault() else { continue };
             let project = version.checked().project();
             let (place, text) = (project.place(fault.span), project.excerpt(fault.span));
-            out.push(format!("{}: stopped in scan {}: {} at {place}: {text}", version.name(), fault.scan.0, fault.kind));
+            out.push(format!(
+                "{}: stopped in scan {}: {} at {place}: {text}",
+                version.name(),
+                fault.scan.0,
+                fault.kind
+            ));
         }
         out
     }
@@ -198,7 +208,9 @@ impl Session {
         // What both versions have, with the same value, is told once.
         let alike = |point: &Standing, all: &[Standing]| {
             point.side == 1
-                && all.iter().any(|o| o.side == 0 && o.what == point.what && o.name == point.name && o.value == point.value)
+                && all
+                    .iter()
+                    .any(|o| o.side == 0 && o.what == point.what && o.name == point.name && o.value == point.value)
         };
         let all = points.clone();
         points.retain(|point| !alike(point, &all));
@@ -220,7 +232,11 @@ impl Session {
     pub(super) fn watch(&mut self, names: &[String]) -> Result<Told, ActError> {
         if names.is_empty() {
             let list: Vec<&str> = self.watched.iter().map(|(name, _)| name.as_str()).collect();
-            let said = if list.is_empty() { "nothing is watched beside inputs and outputs".to_string() } else { list.join(", ") };
+            let said = if list.is_empty() {
+                "nothing is watched beside inputs and outputs".to_string()
+            } else {
+                list.join(", ")
+            };
             return Ok(Told::Said(said));
         }
         let mut found: Vec<(String, Vec<(usize, PointId)>)> = Vec::new();
@@ -235,7 +251,9 @@ impl Session {
                 return Err(format!("there is nothing in `{name}` that could be watched").into());
             }
             if points.len() > MOST_WATCHED {
-                return Err(format!("`{name}` has {} values; {MOST_WATCHED} are watched by one name", points.len()).into());
+                return Err(
+                    format!("`{name}` has {} values; {MOST_WATCHED} are watched by one name", points.len()).into()
+                );
             }
             found.push((name.clone(), points));
         }
@@ -279,7 +297,10 @@ impl Session {
             let before = numbers.len();
             numbers.extend(all);
             if numbers.len() == before {
-                return Err(format!("`{own}` has not been looked at; `watch {own}`, then measure what it does from then on").into());
+                return Err(format!(
+                    "`{own}` has not been looked at; `watch {own}`, then measure what it does from then on"
+                )
+                .into());
             }
         }
         if names.is_empty() {
@@ -363,7 +384,8 @@ impl Session {
             },
             [unit, range] => {
                 let found = units.iter().find(|u| u.name.is(unit)).ok_or_else(|| no_unit(unit, &units))?;
-                let list = networks(range).ok_or_else(|| format!("`{range}` is no number of a network, nor a range 3..5"))?;
+                let list =
+                    networks(range).ok_or_else(|| format!("`{range}` is no number of a network, nor a range 3..5"))?;
                 vec![some(found, Some(list))]
             }
             _ => return Err("show what? `show`, `show 3..5`, `show UNIT 3`, `show NAME`".to_string().into()),

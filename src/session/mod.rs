@@ -93,7 +93,10 @@ pub struct Session {
 
 impl std::fmt::Debug for Session {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Session").field("at", &self.bench.position()).field("past", &self.past.len()).finish_non_exhaustive()
+        f.debug_struct("Session")
+            .field("at", &self.bench.position())
+            .field("past", &self.past.len())
+            .finish_non_exhaustive()
     }
 }
 
@@ -188,6 +191,11 @@ impl Session {
         let words: Vec<&str> = bare.split_whitespace().collect();
         match words.as_slice() {
             [] => return Ok(Told::Nothing),
+            [word, ..] if self.depth > 0 && acts::FORMS.iter().any(|(own, ..)| own == word) => {
+                return Err(
+                    format!("`{word}` is not repeated: between `repeat` and `end` stand lines of scenarios").into()
+                );
+            }
             ["repeat", ..] => self.depth += 1,
             ["end"] if self.depth > 0 => self.depth -= 1,
             _ => {}
@@ -359,9 +367,11 @@ impl Session {
         } else if lower.ends_with(".csv") {
             ("stimulus", save::stimulus(&self.bench)?)
         } else {
-            return Err("a name that ends in .scenario, .csv (a stimulus) or .table.csv (a sequence table) says what to save"
-                .to_string()
-                .into());
+            return Err(
+                "a name that ends in .scenario, .csv (a stimulus) or .table.csv (a sequence table) says what to save"
+                    .to_string()
+                    .into(),
+            );
         };
         Ok(Told::Save { path: path.to_string(), what, text })
     }

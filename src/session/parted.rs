@@ -37,7 +37,13 @@ pub(super) fn parted(twin: &Twin<'_>, controllers: &mut [Controller], scan: u64,
 }
 
 /// The statement that wrote a point, of a scan that was looked at: its place and its text.
-pub(super) fn writer(twin: &Twin<'_>, side: usize, controller: &Controller, output: &str, moment: &Moment) -> Option<[String; 2]> {
+pub(super) fn writer(
+    twin: &Twin<'_>,
+    side: usize,
+    controller: &Controller,
+    output: &str,
+    moment: &Moment,
+) -> Option<[String; 2]> {
     let pair = twin.pairing.outputs().iter().find(|pair| pair.name == output)?;
     let point = if side == 0 { pair.left() } else { pair.right() };
     let span = controller.wrote_at(moment, point)?;

@@ -58,7 +58,9 @@ impl Questions {
         let number = version.probes.len() + number;
         let controller = &mut controllers[side];
         if controller.machine().probes() <= number && !controller.adopt(&self.machines[side]) {
-            return Err(format!("`{text}`: a string cannot be asked for once others have been made; ask it at the start"));
+            return Err(format!(
+                "`{text}`: a string cannot be asked for once others have been made; ask it at the start"
+            ));
         }
         Ok(controller.ask(number))
     }

@@ -6,6 +6,7 @@ use crate::model::{Duration, Family, Instant, format_duration};
 use crate::scan::{Direction, Event, PointType, ScanTime, Stimulus};
 use crate::twin::Timing;
 use crate::twin::script::play::{input, variable};
+use std::collections::HashMap;
 
 /// A wait of so many scans in words.
 fn lapse(bench: &Bench, scans: u64) -> String {
@@ -18,20 +19,48 @@ fn lapse(bench: &Bench, scans: u64) -> String {
     }
 }
 
+/// The entries that tell something: an input that is given what it is given already does not, as in a ramp.
+fn telling(entries: &[Entry]) -> Vec<&Entry> {
+    let mut given: HashMap<&str, &str> = HashMap::new();
+    let mut out = Vec::new();
+    for entry in entries {
+        let tells = match &entry.what {
+            Happening::Set(name, value) => given.insert(name, value) != Some(value.as_str()),
+            Happening::Write(name, _) => {
+                given.remove(name.as_str());
+                true
+            }
+            Happening::Program(_) => {
+                given.clear();
+                true
+            }
+            Happening::Force(..)
+            | Happening::Release(_)
+            | Happening::Change(..)
+            | Happening::PutBack(_)
+            | Happening::Power(_) => true,
+        };
+        if tells {
+            out.push(entry);
+        }
+    }
+    out
+}
+
 /// What happened as lines of a scenario.
 pub(super) fn scenario(bench: &Bench) -> String {
     let mut lines: Vec<String> = Vec::new();
     let mut scan = 0;
-    let entries = bench.happened();
+    let entries = telling(bench.happened());
     let mut at = 0;
-    while let Some(Entry { scan: when, what }) = entries.get(at) {
+    while let Some(Entry { scan: when, what }) = entries.get(at).copied() {
         if *when > scan {
             lines.push(format!("wait {}", lapse(bench, when - scan)));
             scan = *when;
         }
         // On and off again, with nothing else in between, is a press.
         if let (Happening::Set(name, on), Some(Entry { scan: then, what: Happening::Set(other, off) })) =
-            (what, entries.get(at + 1))
+            (what, entries.get(at + 1).copied())
             && name == other
             && is_bool(bench, name)
             && (on == "1", off == "0") == (true, true)
@@ -79,7 +108,7 @@ fn line(bench: &Bench, what: &Happening) -> String {
 pub(super) fn stimulus(bench: &Bench) -> Result<String, String> {
     let machine = bench.controllers[0].machine();
     let mut events: Vec<Event> = Vec::new();
-    for entry in bench.happened() {
+    for entry in telling(bench.happened()) {
         let at = bench.instant(entry.scan).0;
         let mut event = Event::at(at);
         match &entry.what {
@@ -114,7 +143,7 @@ pub(super) fn table(bench: &Bench, marks: &[u64]) -> Result<String, String> {
     let machine = bench.controllers[0].machine();
     let mut begins: Vec<u64> = vec![0];
     let mut given: Vec<(u64, &str, &str)> = Vec::new();
-    for entry in bench.happened() {
+    for entry in telling(bench.happened()) {
         match &entry.what {
             Happening::Set(name, text) => given.push((entry.scan, name, text)),
             Happening::Write(..)
@@ -124,7 +153,9 @@ pub(super) fn table(bench: &Bench, marks: &[u64]) -> Result<String, String> {
             | Happening::PutBack(_)
             | Happening::Power(_)
             | Happening::Program(_) => {
-                return Err("a sequence table gives inputs and no more; save what else was done as a .scenario".to_string());
+                return Err(
+                    "a sequence table gives inputs and no more; save what else was done as a .scenario".to_string()
+                );
             }
         }
         begins.push(entry.scan);
@@ -144,7 +175,12 @@ pub(super) fn table(bench: &Bench, marks: &[u64]) -> Result<String, String> {
     let inputs: Vec<&str> = machine.points_of(Direction::Input).map(|(_, point)| point.name.as_str()).collect();
     let outputs: Vec<&str> = machine.points_of(Direction::Output).map(|(_, point)| point.name.as_str()).collect();
     let mut rows = vec![
-        ["step", "@for_ms"].into_iter().chain(inputs.iter().copied()).chain(outputs.iter().copied()).map(str::to_string).collect::<Vec<_>>(),
+        ["step", "@for_ms"]
+            .into_iter()
+            .chain(inputs.iter().copied())
+            .chain(outputs.iter().copied())
+            .map(str::to_string)
+            .collect::<Vec<_>>(),
     ];
     for (number, begin) in begins.iter().enumerate() {
         let until = begins.get(number + 1).copied().unwrap_or(end);
@@ -154,9 +190,11 @@ pub(super) fn table(bench: &Bench, marks: &[u64]) -> Result<String, String> {
             row.push(last.map_or(String::new(), |(_, _, text)| (*text).to_string()));
         }
         for name in &outputs {
-            row.push(bench.cell(name, until).ok_or_else(|| {
-                format!("what {name} was is not known any more; save a .scenario")
-            })?);
+            row.push(
+                bench
+                    .cell(name, until)
+                    .ok_or_else(|| format!("what {name} was is not known any more; save a .scenario"))?,
+            );
         }
         rows.push(row);
     }

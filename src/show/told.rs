@@ -3,7 +3,9 @@
 use super::drawing::{Live, Which, rows};
 use crate::model::{Duration, Instant, ScanNumber, format_duration};
 use crate::scan::{Measure, Spread};
-use crate::session::{Kept, Moved, Parted, Ran, Reason, Searched, Selection, Session, Shown, Standing, Stands, Told, Went};
+use crate::session::{
+    Kept, Moved, Parted, Ran, Reason, Searched, Selection, Session, Shown, Standing, Stands, Told, Went,
+};
 
 /// Columns of the names in a list, at least.
 const NAMES: usize = 14;
@@ -123,7 +125,8 @@ fn moved_row(moved: &Moved, sides: &[String]) -> Vec<String> {
         1 => format!("at {}", at(moved.first)),
         _ => format!("{}, from {} to {}", count(*changes, "change"), at(moved.first), at(moved.last)),
     };
-    let on = if moved.is_bool && *changes > 1 { format!("on for {}", format_duration(moved.on)) } else { String::new() };
+    let on =
+        if moved.is_bool && *changes > 1 { format!("on for {}", format_duration(moved.on)) } else { String::new() };
     vec![name, format!("{before} -> {after}"), how, on]
 }
 
@@ -137,7 +140,8 @@ fn device_row(device: &Shown, sides: &[String]) -> Vec<String> {
         Some(false) => "not done",
         None => "",
     };
-    vec![name, device.reading.clone(), device.kind.to_string(), done.to_string()]
+    let as_time = device.as_time.as_ref().map_or(String::new(), |time| format!(" ({time})"));
+    vec![name, format!("{}{as_time}", device.reading), device.kind.to_string(), done.to_string()]
 }
 
 fn parted_text(parted: &Parted, sides: &[String]) -> String {
@@ -296,7 +300,9 @@ fn reread(kept: &Kept) -> String {
         out.push(format!("lost: {}", list(&kept.lost)));
     }
     if kept.edges_anew {
-        out.push("begins anew: what edge contacts and boxes remember, as the drawings are of another shape".to_string());
+        out.push(
+            "begins anew: what edge contacts and boxes remember, as the drawings are of another shape".to_string(),
+        );
     }
     out.join("\n")
 }

@@ -105,12 +105,7 @@ const TERMINAL: usize = 100;
 const MOST_SCANS: u64 = 100_000_000;
 
 /// Runs up to and with a scan, and says which that was, and what it did.
-fn until(
-    args: &Draw,
-    at: At,
-    version: &Version,
-    controller: &mut Controller,
-) -> Result<(String, Moment), String> {
+fn until(args: &Draw, at: At, version: &Version, controller: &mut Controller) -> Result<(String, Moment), String> {
     let Course { stimulus, .. } = Course::read(args.stimulus.as_deref(), &args.force, version, &args.scan)?;
     let scan = match at {
         At::Scan(scan) => scan,

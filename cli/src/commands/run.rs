@@ -44,8 +44,7 @@ pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
     let fault = controller.fault();
     let (asked, failures) = played.map_or((0, Vec::new()), |played| (played.asked, played.failures));
     if json {
-        let all =
-            serde_json::json!({ "scans": scans, "trace": text, "fault": fault, "asked": asked, "failures": failures, "seen": seen });
+        let all = serde_json::json!({ "scans": scans, "trace": text, "fault": fault, "asked": asked, "failures": failures, "seen": seen });
         problems::say_json(&all)?;
     } else {
         let more = seen.len().saturating_sub(MOST_TOLD);

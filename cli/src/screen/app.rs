@@ -28,8 +28,21 @@ pub(crate) enum Focus {
 }
 
 /// How fast time goes against the clock.
-const SPEEDS: &[(u64, u64)] =
-    &[(1, 10), (1, 5), (1, 2), (1, 1), (2, 1), (5, 1), (10, 1), (20, 1), (50, 1), (100, 1), (200, 1), (500, 1), (1000, 1)];
+const SPEEDS: &[(u64, u64)] = &[
+    (1, 10),
+    (1, 5),
+    (1, 2),
+    (1, 1),
+    (2, 1),
+    (5, 1),
+    (10, 1),
+    (20, 1),
+    (50, 1),
+    (100, 1),
+    (200, 1),
+    (500, 1),
+    (1000, 1),
+];
 
 /// Scans of the strip, at first ten seconds of 10 ms.
 const STRIP: u64 = 1_000;

@@ -106,7 +106,9 @@ impl Entry {
         };
         let fitting: Vec<&str> = list.iter().copied().filter(begins).collect();
         let Some(first) = fitting.first() else { return Vec::new() };
-        let common = |length: usize| fitting.iter().all(|name| name.get(..length).is_some_and(|h| h.eq_ignore_ascii_case(&first[..length])));
+        let common = |length: usize| {
+            fitting.iter().all(|name| name.get(..length).is_some_and(|h| h.eq_ignore_ascii_case(&first[..length])))
+        };
         let ends = first.char_indices().map(|(at, c)| at + c.len_utf8()).take_while(|end| common(*end));
         let longest = ends.last().unwrap_or(word.len()).max(word.len());
         let mut completed: String = first[..longest].to_string();

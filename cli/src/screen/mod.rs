@@ -19,7 +19,8 @@ const FRAME: Duration = Duration::from_millis(20);
 /// Drives a session from the keyboard. The terminal is left as it was, also after an error.
 pub(crate) fn run(session: Session, args: &Try) -> Result<Outcome, String> {
     let mut app = App::new(session, args);
-    let mut terminal = ratatui::try_init().map_err(|e| format!("this terminal has no full screen ({e}); try --lines"))?;
+    let mut terminal =
+        ratatui::try_init().map_err(|e| format!("this terminal has no full screen ({e}); try --lines"))?;
     let ended = go(&mut app, &mut terminal);
     ratatui::restore();
     // A terminal that was closed is a way to end.
@@ -32,7 +33,8 @@ fn go(app: &mut App<'_>, terminal: &mut ratatui::DefaultTerminal) -> std::io::Re
     loop {
         terminal.draw(|frame| view::draw(app, frame))?;
         let due = before + FRAME;
-        let wait = if app.is_running() { due.saturating_duration_since(Instant::now()) } else { Duration::from_millis(250) };
+        let wait =
+            if app.is_running() { due.saturating_duration_since(Instant::now()) } else { Duration::from_millis(250) };
         if event::poll(wait)? {
             match event::read()? {
                 Event::Key(key) if key.kind != KeyEventKind::Release => {
@@ -40,7 +42,12 @@ fn go(app: &mut App<'_>, terminal: &mut ratatui::DefaultTerminal) -> std::io::Re
                         return Ok(());
                     }
                 }
-                Event::Key(_) | Event::Resize(..) | Event::FocusGained | Event::FocusLost | Event::Mouse(_) | Event::Paste(_) => {}
+                Event::Key(_)
+                | Event::Resize(..)
+                | Event::FocusGained
+                | Event::FocusLost
+                | Event::Mouse(_)
+                | Event::Paste(_) => {}
             }
         }
         let now = Instant::now();

@@ -83,9 +83,16 @@ fn header(app: &App<'_>, frame: &mut Frame<'_>, area: Rect) {
     let at = app.session.at().map_or("power-up".to_string(), |at| format_duration(at.0));
     let back = if app.session.is_back() { "  (back in time)" } else { "" };
     let stopped = if app.session.controller(0).is_stopped() { "  STOP" } else { "" };
-    let text =
-        format!(" {}   {at}   {} scans   {}{back}{stopped}", versions.join(" beside "), app.session.scans(), app.pace());
-    let line = Line::styled(format!("{text:<width$}", width = area.width as usize), Style::default().add_modifier(Modifier::REVERSED));
+    let text = format!(
+        " {}   {at}   {} scans   {}{back}{stopped}",
+        versions.join(" beside "),
+        app.session.scans(),
+        app.pace()
+    );
+    let line = Line::styled(
+        format!("{text:<width$}", width = area.width as usize),
+        Style::default().add_modifier(Modifier::REVERSED),
+    );
     frame.render_widget(line, area);
 }
 
@@ -97,7 +104,8 @@ fn footer(app: &App<'_>, frame: &mut Frame<'_>, area: Rect) {
             frame.set_cursor_position(Position::new(column.min(area.right().saturating_sub(1)), area.y));
         }
         None => {
-            let keys = "space toggle  p press  f force  s scan  n next change  g go  left back  Enter act  ? keys  q end";
+            let keys =
+                "space toggle  p press  f force  s scan  n next change  g go  left back  Enter act  ? keys  q end";
             frame.render_widget(Line::styled(keys, style(Tone::Off)), area);
         }
     }
@@ -130,7 +138,8 @@ fn inputs(app: &App<'_>, frame: &mut Frame<'_>, area: Rect) {
     let visible = inner.height as usize;
     let first = app.chosen.saturating_sub(visible.saturating_sub(1));
     let mut lines = Vec::new();
-    let own = |name: &String| app.standing(name).and_then(|(.., address)| address).filter(|a| !a.eq_ignore_ascii_case(name));
+    let own =
+        |name: &String| app.standing(name).and_then(|(.., address)| address).filter(|a| !a.eq_ignore_ascii_case(name));
     let addresses = names.iter().filter_map(own).map(|address| address.chars().count() + 1).max().unwrap_or(0).min(9);
     for (number, name) in names.iter().enumerate().skip(first).take(visible) {
         let Some((value, forced, address)) = app.standing(name) else { continue };
@@ -180,7 +189,7 @@ fn values(app: &mut App<'_>, frame: &mut Frame<'_>, area: Rect) {
         let room = (width / 2).saturating_sub(3);
         lines.push(Line::from(vec![
             Span::raw(format!("{}{done} ", fitted(&format!("{side}{}", device.name), room))),
-            Span::styled(device.reading.clone(), style(Tone::Value)),
+            Span::styled(device.as_time.clone().unwrap_or_else(|| device.reading.clone()), style(Tone::Value)),
         ]));
     }
     lines.extend(stands.held.iter().map(|held| Line::styled(format!("held: {held}"), style(Tone::Title))));
@@ -271,9 +280,11 @@ fn over(app: &App<'_>, frame: &mut Frame<'_>, area: Rect) {
     let width = app.answer.iter().map(|line| line.chars().count()).max().unwrap_or(0).max(20) as u16 + 4;
     let height = app.answer.len() as u16 + 2;
     let [_, middle, _] =
-        Layout::horizontal([Constraint::Fill(1), Constraint::Length(width.min(area.width)), Constraint::Fill(1)]).areas(area);
+        Layout::horizontal([Constraint::Fill(1), Constraint::Length(width.min(area.width)), Constraint::Fill(1)])
+            .areas(area);
     let [_, place, _] =
-        Layout::vertical([Constraint::Fill(1), Constraint::Length(height.min(area.height)), Constraint::Fill(1)]).areas(middle);
+        Layout::vertical([Constraint::Fill(1), Constraint::Length(height.min(area.height)), Constraint::Fill(1)])
+            .areas(middle);
     let lines: Vec<Line<'_>> = app.answer.iter().skip(from).map(|line| Line::raw(format!(" {line}"))).collect();
     frame.render_widget(Clear, place);
     let block = self::frame("a key goes on; up and down scroll", true);

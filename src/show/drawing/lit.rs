@@ -151,6 +151,14 @@ impl<'l> Lit<'l> {
         self.read(element, expr).filter(|v| !matches!(v, Value::Bool(_))).map(said)
     }
 
+    /// Where a variable is located, if that is not its name.
+    pub(super) fn address(&self, expr: &Expr) -> Option<String> {
+        let name = st::expression(expr);
+        let point = self.live.point(&name)?;
+        let address = self.live.controller.machine().point(point).address.clone()?;
+        (!address.eq_ignore_ascii_case(&name)).then_some(address)
+    }
+
     /// What a variable holds after the scan, in words.
     pub(super) fn value(&self, expr: &Expr) -> Option<String> {
         self.live.value(expr)

@@ -7,7 +7,9 @@ use super::picture::{CHAR, Ink, LINE, Picture};
 use crate::lang::DrawnStyle as Style;
 use crate::lang::grid::layout::{Line, Paper, Plan, Shape, plan, title_lines};
 use crate::lang::st::expression;
-use crate::model::{Block, CoilForm, ContactForm, Element, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, OutPin, Wire};
+use crate::model::{
+    Block, CoilForm, ContactForm, Element, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, OutPin, Wire,
+};
 
 /// Lines between the strips of a drawing that was cut.
 const STRIP_GAP: usize = 1;
@@ -50,11 +52,7 @@ fn named(expr: &Expr, text: String) -> Expr {
 }
 
 /// The network with values at its names, as `wide` writes them; and with texts at outputs of instances that nothing takes.
-pub(super) fn with_texts(
-    network: &Network,
-    lit: &Lit<'_>,
-    wide: &impl Fn(&Expr, Option<String>) -> Expr,
-) -> Network {
+pub(super) fn with_texts(network: &Network, lit: &Lit<'_>, wide: &impl Fn(&Expr, Option<String>) -> Expr) -> Network {
     let mut out = network.clone();
     for (at, element) in out.elements.iter_mut().enumerate() {
         match &mut element.kind {

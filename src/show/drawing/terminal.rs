@@ -184,7 +184,7 @@ fn of_part(out: &mut Vec<Row>, number: usize, part: &Part<'_>, live: Option<&Liv
 
 /// A network with box characters, further in than its heading.
 fn drawn(network: &Network, style: Style, lit: Option<&Lit<'_>>, width: usize) -> Vec<Row> {
-    let named = lit.map(|lit| with_texts(network, lit, &with_value));
+    let named = lit.map(|lit| with_addresses(with_texts(network, lit, &with_value), lit));
     let cells = paint::cells(named.as_ref().unwrap_or(network), style, width);
     let signs: Vec<Vec<char>> = cells.iter().map(|row| row.iter().map(|cell| cell.sign).collect()).collect();
     let mut out = Vec::new();
@@ -198,6 +198,19 @@ fn drawn(network: &Network, style: Style, lit: Option<&Lit<'_>>, width: usize) -
         out.push(drawn);
     }
     out
+}
+
+/// The network with the addresses of its contacts and coils beside their symbols.
+fn with_addresses(mut network: Network, lit: &Lit<'_>) -> Network {
+    for element in &mut network.elements {
+        if let ElementKind::Contact { operand: expr, .. } | ElementKind::Coil { target: expr, .. } = &mut element.kind
+            && let Some(address) = lit.address(expr)
+        {
+            let text = format!("{} {address}", expression(expr));
+            expr.kind = ExprKind::Name(Name { text, span: expr.span });
+        }
+    }
+    network
 }
 
 /// A name with its value: `Temp=79`; of an output that nothing takes the value alone.

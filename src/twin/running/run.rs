@@ -85,7 +85,12 @@ impl<'t> Run<'t> {
     }
 
     /// As [`Run::new`], from where controllers stand; scans are counted from here.
-    pub(in crate::twin) fn onward(twin: &'t Twin<'t>, controllers: [Controller; 2], pace: Pace, waits: Waits) -> Run<'t> {
+    pub(in crate::twin) fn onward(
+        twin: &'t Twin<'t>,
+        controllers: [Controller; 2],
+        pace: Pace,
+        waits: Waits,
+    ) -> Run<'t> {
         Run { controllers, pace, ..Run::new(twin, waits) }
     }
 

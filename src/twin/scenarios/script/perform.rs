@@ -216,9 +216,7 @@ impl Performer {
         loop {
             let share = match over {
                 Lapse::Scans(scans) => gone as f64 / scans.max(1) as f64,
-                Lapse::Time(time) => {
-                    (stage.upcoming().0.nanos() - start.0.nanos()) as f64 / time.nanos().max(1) as f64
-                }
+                Lapse::Time(time) => (stage.upcoming().0.nanos() - start.0.nanos()) as f64 / time.nanos().max(1) as f64,
             };
             let value = first + (last - first) * share.min(1.0);
             let text = if is_real { format!("{value}") } else { format!("{}", value.round() as i64) };
