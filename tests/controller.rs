@@ -341,7 +341,7 @@ fn what_is_wrong_with_a_stimulus_is_said_with_its_row() {
         ("time_ms,Dose\n0,2\n", 2, "`2` is not a value of `Dose`"),
         ("time_ms,Share\n0,1\n10,99999\n", 3, "`99999` is not a value of `Share`"),
         ("time_ms,Dose\n0,1,0\n", 2, "3 cells, but the header has 2"),
-        ("time_ms,@controller\n0,reset\n", 2, "`reset` is none of power-cycle, stop and run"),
+        ("time_ms,@controller\n0,reset\n", 2, "`reset` is none of power-cycle, cold-start, stop and run"),
         ("time_ms,@force\n0,Depth=1\n", 2, "there is no variable `Depth` to force"),
         ("time_ms,@force\n0,Share=x\n", 2, "`x` is not a value of `Share`"),
     ];

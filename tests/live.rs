@@ -132,9 +132,9 @@ END_PROGRAM
 
 #[test]
 fn block_diagrams_have_values_at_their_pins() {
-    let text = "PROGRAM Air VAR_INPUT Low : BOOL; END_VAR VAR_OUTPUT Alarm : BOOL; END_VAR VAR Late : TON; END_VAR
+    let source = "PROGRAM Air VAR_INPUT Low : BOOL; END_VAR VAR_OUTPUT Alarm : BOOL; END_VAR VAR Late : TON; END_VAR
                 Late(IN := Low, PT := T#50ms, Q => Alarm); END_PROGRAM";
-    let checked = checked("air", &translated("air", text, Language::St, Language::Fbd), Language::Fbd);
+    let checked = checked("air", &translated("air", source, Language::St, Language::Fbd), Language::Fbd);
     let mut controller = Controller::new(&Machine::new(&checked).unwrap());
     controller.set_named("Low", &Value::Bool(true)).unwrap();
     let mut moment = Moment::default();

@@ -224,7 +224,7 @@ fn what_cannot_be_forced_is_an_error_at_its_row() {
     for (text, words) in [
         ("time_ms,@force\n0,Nothing=1\n", "row 2: there is no variable `Nothing` to force"),
         ("time_ms,@force\n0,Dose=1\n10,Dose=much\n", "row 3: `much` is not a value of `Dose`"),
-        ("time_ms,@controller\n0,power-cycle off\n", "row 2: `off` is none of power-cycle, stop and run"),
+        ("time_ms,@controller\n0,power-cycle off\n", "row 2: `off` is none of power-cycle, cold-start, stop and run"),
     ] {
         assert_eq!(Stimulus::read(text, version.machine()).unwrap_err().to_string(), words);
     }

@@ -218,7 +218,7 @@ fn problems_end_with_one_and_wrong_calls_with_two() {
         (vec!["draw", OLD, "--at", "3", "--force", "Nothing=1", "--out", "x.svg"], "no variable `Nothing` to force"),
         (vec!["translate", OLD, "--to", "wd"], "the languages are st, il, ld, fbd"),
         (vec!["draw", OLD, "--out", "drawing.txt"], "a drawing is written as .svg or .png"),
-        (vec!["draw", OLD, "--at", "3"], "name a picture with --out"),
+        (vec!["draw", OLD, "--beside", OLD], "name a picture with --out"),
         (vec!["run", OLD, "--scan", "0ms"], "a scan takes some time"),
         (vec!["run", OLD, "--watch", "Nothing"], "there is no variable `Nothing` to watch"),
         (vec!["run", OLD, "--stimulus", BY_HAND], "line 1: no line begins with"),

@@ -104,11 +104,11 @@ fn inputs_are_toggled_pressed_forced_and_time_goes_back() {
     assert_eq!(first.lines().count(), 24, "{first}");
     // The second input: a press of a tenth of a second.
     terminal.see(DOWN, &["> TestKey"]);
-    terminal.see("p", &["90ms   10 scans", "RinsePump            on", "1 of 6"]);
-    terminal.see("s", &["100ms   11 scans", "RinsePump            off"]);
+    terminal.see("p", &["90ms   10 scans", "RinsePump          on", "1 of 6"]);
+    terminal.see("s", &["100ms   11 scans", "RinsePump          off"]);
     // Back into the press, and forward again.
-    terminal.see(LEFT, &["90ms   10 scans", "(back in time)", "RinsePump            on"]);
-    terminal.see(RIGHT, &["100ms   11 scans", "RinsePump            off"]);
+    terminal.see(LEFT, &["90ms   10 scans", "(back in time)", "RinsePump          on"]);
+    terminal.see(RIGHT, &["100ms   11 scans", "RinsePump          off"]);
     terminal.see(" ", &["TestKey is on from the next scan on"]);
     terminal.see("t", &["200ms   21 scans", "2 of 6"]);
     terminal.see("f", &["TestKey is held at on", "on   F"]);

@@ -1,7 +1,7 @@
 //! Hands on: one version or two that are driven act by act, watched, and taken back and forward in time.
 //!
 //! A [`Session`] takes lines: those of scenarios ([`crate::twin::script`]) and acts of its own, which look, go back, measure,
-//! change and save. What comes of a line is a value, [`Told`]; [`crate::show::told`] says it in words. Time is virtual, so the
+//! change and save. What comes of a line is a value, [`Told`], which the room `show` says in words. Time is virtual, so the
 //! same lines always give the same; whatever was done is kept in a log, which is what going back replays. Two versions are
 //! given the same, and time stops in the first scan after which paired outputs differ.
 //!

@@ -56,7 +56,9 @@ fn curve(values: &[Value], each: usize) -> String {
     let mut last: Option<&Value> = None;
     for (number, chunk) in values.chunks(each).enumerate() {
         let now = &chunk[chunk.len() - 1];
-        if last != Some(now) && out.chars().count() <= number {
+        // A dot at least stands between two numbers, so that 1 and then 2 is not 12.
+        let has_room = number == 0 || out.chars().count() < number;
+        if last != Some(now) && has_room {
             let text = match now {
                 Value::Time(time) => format_duration(*time),
                 other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {

@@ -102,7 +102,7 @@ fn trace(args: &Draw, json: bool) -> Result<Outcome, String> {
 const TERMINAL: usize = 100;
 
 /// Most scans until then.
-const MOST_SCANS: u64 = 100_000_000;
+const MOST_SCANS: u64 = 10_000_000;
 
 /// Runs up to and with a scan, and says which that was, and what it did.
 fn until(args: &Draw, at: At, version: &Version, controller: &mut Controller) -> Result<(String, Moment), String> {

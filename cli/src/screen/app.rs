@@ -272,13 +272,13 @@ impl<'a> App<'a> {
             return Flow::On;
         }
         self.history.push(line.to_string());
-        if let Some(name) = line.strip_prefix("show ").map(str::trim).filter(|name| !name.is_empty()) {
-            // On the screen what is shown are the rungs that are there anyway.
-            return self.show(name);
-        }
         if line.trim() == "show" || line.trim() == "show all" {
             (self.naming, self.top) = (None, 0);
             return Flow::On;
+        }
+        if let Some(name) = line.strip_prefix("show ").map(str::trim) {
+            // On the screen what is shown are the rungs that are there anyway.
+            return self.show(name);
         }
         self.act(line)
     }

@@ -163,7 +163,8 @@ fn values(app: &mut App<'_>, frame: &mut Frame<'_>, area: Rect) {
     let block = self::frame("outputs, devices, watched", app.focus == Focus::Values);
     let inner = block.inner(area);
     let width = inner.width as usize;
-    let mut lines: Vec<Line<'_>> = Vec::new();
+    let held = stands.held.iter().map(|held| Line::styled(format!("held: {held}"), style(Tone::Title)));
+    let mut lines: Vec<Line<'_>> = held.collect();
     for point in stands.points.iter().filter(|point| point.what != "input") {
         let side = if point.side == 1 { "2:" } else { "" };
         let room = width.saturating_sub(12);
@@ -192,7 +193,6 @@ fn values(app: &mut App<'_>, frame: &mut Frame<'_>, area: Rect) {
             Span::styled(device.as_time.clone().unwrap_or_else(|| device.reading.clone()), style(Tone::Value)),
         ]));
     }
-    lines.extend(stands.held.iter().map(|held| Line::styled(format!("held: {held}"), style(Tone::Title))));
     let visible = inner.height as usize;
     app.values = app.values.min(lines.len().saturating_sub(visible));
     let shown: Vec<Line<'_>> = lines.into_iter().skip(app.values).take(visible).collect();

@@ -171,9 +171,15 @@ fn of_part(out: &mut Vec<Row>, number: usize, part: &Part<'_>, live: Option<&Liv
                         *only = only.split_once('=').map_or(only.clone(), |(_, value)| format!("={value}"));
                     }
                     let column = if is_narrow { NARROW } else { VALUES };
-                    let gap = column.saturating_sub(row.text().chars().count()).max(2);
+                    let (length, values) = (row.text().chars().count(), values.join("  "));
+                    let mut gap = column.saturating_sub(length).max(2);
+                    if length + gap + values.chars().count() > width {
+                        // Behind a long line there is no room: they stand below it.
+                        out.push(std::mem::take(&mut row));
+                        gap = (column / 2).min(width.saturating_sub(values.chars().count())).max(8);
+                    }
                     row.pieces.push((" ".repeat(gap), Tone::Plain));
-                    row.pieces.push((values.join("  "), Tone::Value));
+                    row.pieces.push((values, Tone::Value));
                 }
                 out.push(row);
             }
