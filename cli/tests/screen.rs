@@ -119,7 +119,7 @@ fn inputs_are_toggled_pressed_forced_and_time_goes_back() {
     terminal.see("change RinseTime.P\t", &["RinseTime.PT RinseTime.Preset"]);
     terminal.see("T to 1s\r", &["RinseTime.PT is changed to 1s"]);
     terminal.see("?", &["toggle the chosen input", "the end"]);
-    terminal.see("x", &["held: change RinseTime.PT to 1s"]);
+    terminal.see("x", &["│change RinseTime.PT to 1s"]);
     assert_eq!(terminal.end("q"), 0);
     assert!(!terminal.screen.lock().unwrap().screen().alternate_screen(), "the terminal is left as it was");
     assert!(!terminal.screen.lock().unwrap().screen().hide_cursor());

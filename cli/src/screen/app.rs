@@ -226,6 +226,9 @@ impl<'a> App<'a> {
             (KeyCode::PageDown, Some(at)) => Some((at + 10).min(last)),
             _ => None,
         };
+        if self.over.is_none() {
+            self.answer.clear();
+        }
     }
 
     fn entry_key(&mut self, key: KeyEvent) -> Flow {

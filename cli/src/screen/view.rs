@@ -163,7 +163,7 @@ fn values(app: &mut App<'_>, frame: &mut Frame<'_>, area: Rect) {
     let block = self::frame("outputs, devices, watched", app.focus == Focus::Values);
     let inner = block.inner(area);
     let width = inner.width as usize;
-    let held = stands.held.iter().map(|held| Line::styled(format!("held: {held}"), style(Tone::Title)));
+    let held = stands.held.iter().map(|held| Line::styled(held.clone(), style(Tone::Title)));
     let mut lines: Vec<Line<'_>> = held.collect();
     for point in stands.points.iter().filter(|point| point.what != "input") {
         let side = if point.side == 1 { "2:" } else { "" };
