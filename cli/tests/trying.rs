@@ -59,6 +59,19 @@ fn the_exit_status_tells_what_was_seen() {
         (&["demo/filter_old.il", "--tags", "demo/filter_tags.csv"], "set INLET0 on\nscan\n", 0, "RinseTime DELAY0"),
         (&["demo/rinse.il", "--right-from", "octal-coil"], "scan\n", 0, "1 scan"),
         (&[], "", 2, "required arguments were not provided"),
+        (
+            &["demo/rinse.il"],
+            "wait 1000000h\nnow\n",
+            2,
+            "an act lasts 10000000 scans at most; what was done until then stands",
+        ),
+        (
+            &["demo/rinse.il"],
+            "repeat 10000000 times\npress TestKey for 1h\nend\n",
+            2,
+            "what was done until then stands",
+        ),
+        (&["demo/rinse.il"], "set \u{202e} on\nwatch *\nscan\n", 2, "there is no input `\u{202e}`"),
     ];
     for (args, acts, status, part) in rows {
         let (found, out) = tried(args, acts);
@@ -66,6 +79,27 @@ fn the_exit_status_tells_what_was_seen() {
             found == *status && out.contains(part),
             "{args:?} {acts:?}: {found}, expected {status} and `{part}`\n{out}"
         );
+    }
+}
+
+#[test]
+fn what_comes_in_is_bounded() {
+    let call = |acts: Vec<u8>| {
+        let mut command = Command::cargo_bin("honest-twin").unwrap();
+        let output = command.current_dir(root()).args(["try", "demo/rinse.il"]).write_stdin(acts).output().unwrap();
+        (output.status.code().unwrap(), output.stdout.len(), String::from_utf8(output.stderr).unwrap())
+    };
+    // No text at all, a line of two million letters, brackets without end.
+    let rows = [
+        (0..=255).cycle().take(20_000).collect::<Vec<u8>>(),
+        [b"set ".to_vec(), vec![b'A'; 2_000_000], b" on\n".to_vec()].concat(),
+        [b"expect ".to_vec(), vec![b'('; 50_000], b"\n".to_vec()].concat(),
+        b"repeat 9999999 times\n".repeat(40),
+    ];
+    for acts in rows {
+        let (status, said, err) = call(acts.clone());
+        assert_eq!((status, err.as_str()), (2, ""), "{}", String::from_utf8_lossy(&acts[..40]));
+        assert!(said < 300_000, "{said}");
     }
 }
 

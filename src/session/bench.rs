@@ -12,8 +12,9 @@ use crate::twin::script::perform::{Goes, Stage};
 use crate::twin::{Halt, Pace, Timing, Twin};
 use std::sync::Arc;
 
-/// Most scans of a session.
+/// Most scans of a session, and of one act.
 const MOST_SCANS: u64 = 100_000_000;
+pub(super) const MOST_OF_AN_ACT: u64 = 10_000_000;
 
 pub(super) struct Bench {
     /// All programs that have run, in the order in which they were read.
@@ -41,6 +42,8 @@ pub(super) struct Bench {
     /// What the last scan did on each side, if it was looked at.
     pub(super) moments: Option<Vec<Moment>>,
     pub(super) halt: Halt,
+    /// Scans that the act at hand may still take.
+    pub(super) left: u64,
 }
 
 impl Bench {
@@ -68,6 +71,7 @@ impl Bench {
             journals: false,
             moments: None,
             halt,
+            left: MOST_OF_AN_ACT,
         };
         bench.rest();
         bench.note_points();
@@ -380,6 +384,10 @@ impl Stage for Bench {
         if self.scan >= MOST_SCANS {
             return Err(format!("a session lasts {MOST_SCANS} scans at most"));
         }
+        if self.left == 0 {
+            return Err(format!("an act lasts {MOST_OF_AN_ACT} scans at most; what was done until then stands"));
+        }
+        self.left -= 1;
         self.cut();
         let faults = |bench: &Bench| bench.controllers.iter().filter(|c| c.fault().is_some()).count();
         let before = faults(self);

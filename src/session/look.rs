@@ -74,6 +74,7 @@ impl Session {
             missed: missed.collect(),
             parted,
             faults: faults.into_iter().skip(before.faults).collect(),
+            halted: self.bench.halt.has_rung(),
         }
     }
 

@@ -160,10 +160,10 @@ impl Session {
         self.bench.position() < self.end
     }
 
-    /// Ends what goes on, from another thread: what was done until then stands.
-    #[must_use]
-    pub fn halt(&self) -> Halt {
-        self.bench.halt.clone()
+    /// From now on this ends what goes on, rung from another thread; what was done until then stands. Once it has rung no time
+    /// goes by any more, so each act wants another.
+    pub fn halt_by(&mut self, halt: Halt) {
+        self.bench.halt = halt;
     }
 
     /// True while lines of a repetition are gathered, up to its `end`.
@@ -257,6 +257,7 @@ impl Session {
     ) -> Result<Told, ActError> {
         let from = self.bench.position();
         let before = self.snapshot();
+        self.bench.left = bench::MOST_OF_AN_ACT;
         let done = does(&mut self.bench);
         let to = self.bench.position();
         if to != from {
@@ -393,7 +394,9 @@ impl Session {
         };
         let inputs = twin.pairing.inputs().iter().map(|pair| controllers[0].get_slot(pair.left())).collect();
         let now = crate::twin::Now { controllers, pace: &self.bench.pace, inputs };
-        let found = crate::twin::onward(&twin, &now, 1, SEARCHED);
+        let operations: usize = controllers.iter().map(|controller| controller.machine().operations()).sum();
+        let most = (SEARCHED / (operations as u64 + 100)).clamp(2_000, MOST_SEARCHED);
+        let found = crate::twin::onward(&twin, &now, &self.bench.halt, most);
         let lines = found.scenario.as_ref().map(|scenario| crate::twin::script::lines(&twin, scenario));
         Ok(Told::Searched(Searched { lines, tried: found.tried, scans: found.scans }))
     }
@@ -404,8 +407,9 @@ pub fn words() -> impl Iterator<Item = &'static str> {
     crate::twin::script::words().chain(acts::FORMS.iter().map(|(word, ..)| *word))
 }
 
-/// Scans that a search from here may take.
-const SEARCHED: u64 = 2_000_000;
+/// Operations that a search from here may take, some ten seconds, and scans at most.
+const SEARCHED: u64 = 1_000_000_000;
+const MOST_SEARCHED: u64 = 1_000_000;
 
 /// The forms of all acts, or of one.
 fn help(what: Option<&str>) -> Result<Told, ActError> {

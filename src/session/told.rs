@@ -72,6 +72,8 @@ pub struct Ran {
     pub parted: Option<Parted>,
     /// A program that was stopped by a fault: the version, what, and where.
     pub faults: Vec<String>,
+    /// True if it was ended from outside before its time.
+    pub halted: bool,
 }
 
 /// How a point has changed.

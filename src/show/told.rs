@@ -27,7 +27,9 @@ pub fn told(session: &mut Session, told: &Told) -> String {
         Told::Show(list) => return drawn(session, list),
         Told::Measured(list) => measures(list),
         Told::Why(list) => why(list, &sides),
-        Told::Save { path, what, text } => format!("{path}: a {what} of {} lines", text.lines().count()),
+        Told::Save { path, what, text } => {
+            format!("{path}: a {what} of {}", count(text.lines().count() as u64, "line"))
+        }
         Told::Reread(list) => list.iter().map(reread).collect::<Vec<_>>().join("\n"),
         Told::Searched(of) => searched(of),
         Told::Said(sentence) => sentence.clone(),
@@ -85,6 +87,9 @@ fn ran(ran: &Ran, sides: &[String]) -> String {
     }
     out.extend(ran.missed.iter().map(|missed| format!("NOT MET: {missed}")));
     out.extend(ran.faults.iter().map(|fault| format!("FAULT: {fault}")));
+    if ran.halted {
+        out.push("ended before its time, as it took too long; what was done stands".to_string());
+    }
     out.extend(ran.parted.as_ref().map(|parted| parted_text(parted, sides)));
     out.join("\n")
 }

@@ -53,10 +53,11 @@ struct Seen {
 /// An act a line, until there are no more.
 fn lines(mut session: Session, args: &Try, json: bool, by_hand: bool) -> Result<Outcome, String> {
     let mut seen = Seen::default();
-    for (number, line) in std::io::stdin().lock().lines().enumerate() {
+    for (number, line) in std::io::stdin().lock().split(b'\n').enumerate() {
         let line = line.map_err(|e| format!("cannot read the acts: {e}"))?;
+        let line = String::from_utf8_lossy(&line);
         if !by_hand && !json && !line.trim().is_empty() {
-            problems::say(&format!("> {}\n", line.trim_end()));
+            problems::say(&format!("> {}\n", cut(line.trim_end())));
         }
         let told = session.line(&line).map_err(|e| e.to_string());
         let told = told.and_then(|told| answered(&mut session, args, told));
@@ -75,9 +76,9 @@ fn lines(mut session: Session, args: &Try, json: bool, by_hand: bool) -> Result<
             Err(what) => {
                 seen.wrong = true;
                 if json {
-                    say_line(&serde_json::json!({ "line": number + 1, "error": what }))?;
+                    say_line(&serde_json::json!({ "line": number + 1, "error": cut(&what) }))?;
                 } else {
-                    problems::say(&format!("  not done (line {}): {what}\n", number + 1));
+                    problems::say(&format!("  not done (line {}): {}\n", number + 1, cut(&what)));
                 }
             }
         }
@@ -97,6 +98,14 @@ fn lines(mut session: Session, args: &Try, json: bool, by_hand: bool) -> Result<
         Seen { found: true, .. } => Outcome::Found,
         Seen { .. } => Outcome::Done,
     })
+}
+
+/// Characters of a line or a sentence that are said.
+const SAID: usize = 1_000;
+
+/// A text without what is too much of it.
+fn cut(text: &str) -> String {
+    if text.chars().count() <= SAID { text.to_string() } else { text.chars().take(SAID).chain("...".chars()).collect() }
 }
 
 /// A value on a line of its own.

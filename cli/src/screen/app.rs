@@ -8,7 +8,7 @@ use honest_twin::model::{Item, Value};
 use honest_twin::scan::{Direction, ScanTime};
 use honest_twin::session::{Session, Told};
 use honest_twin::show::{self, Which};
-use honest_twin::twin::Timing;
+use honest_twin::twin::{Halt, Timing};
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use std::time::{Duration, Instant};
 
@@ -49,6 +49,9 @@ const STRIP: u64 = 1_000;
 
 /// How long a search for the next change may take, by the clock.
 const PATIENCE: Duration = Duration::from_millis(400);
+
+/// How long an act may take, by the clock.
+const LONGEST: Duration = Duration::from_secs(5);
 
 /// Lines of an answer that stand below the rungs; longer ones lie over the screen until a key is pressed.
 pub(crate) const ANSWER: usize = 2;
@@ -308,8 +311,19 @@ impl<'a> App<'a> {
     }
 
     fn act(&mut self, line: &str) -> Flow {
+        let halt = Halt::default();
+        self.session.halt_by(halt.clone());
+        let (done, over) = std::sync::mpsc::channel::<()>();
+        std::thread::spawn(move || {
+            // Whoever waits for keys is not kept waiting.
+            if over.recv_timeout(LONGEST).is_err_and(|e| e == std::sync::mpsc::RecvTimeoutError::Timeout) {
+                halt.ring();
+            }
+        });
         let told = self.session.line(line).map_err(|e| e.to_string());
         let told = told.and_then(|told| answered(&mut self.session, self.args, told));
+        drop(done);
+        self.session.halt_by(Halt::default());
         let ends = matches!(told, Ok(Told::Quit));
         self.say(told, true);
         if ends { Flow::Quit } else { Flow::On }

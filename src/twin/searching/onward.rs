@@ -6,7 +6,7 @@ use crate::twin::run::{Run, Waits};
 use crate::twin::scenario::{Act, Change};
 use crate::twin::shrink::shrink;
 use crate::twin::timing::Pace;
-use crate::twin::{Scenario, Twin};
+use crate::twin::{Halt, Scenario, Twin};
 use fastrand::Rng;
 
 /// Where both versions stand.
@@ -33,7 +33,7 @@ const LONGEST: u64 = 200_000;
 
 /// Looks for a way on in which the versions part, `most` scans in all: nothing at all, one input that changes, then what the
 /// programs make worth trying. What is found is made as short as it can be.
-pub(crate) fn onward(twin: &Twin<'_>, now: &Now<'_>, seed: u64, most: u64) -> Onward {
+pub(crate) fn onward(twin: &Twin<'_>, now: &Now<'_>, halt: &Halt, most: u64) -> Onward {
     let fork = || [now.controllers[0].fork(), now.controllers[1].fork()];
     let shows = |scenario: &Scenario, waits: Waits| {
         let mut run = Run::onward(twin, fork(), now.pace.clone(), waits);
@@ -42,11 +42,11 @@ pub(crate) fn onward(twin: &Twin<'_>, now: &Now<'_>, seed: u64, most: u64) -> On
     let generator = Generator::new(twin, LONGEST);
     let (mut tried, mut scans) = (0, 0);
     let drawn = (0..).map(|number: u64| {
-        let chance = Rng::with_seed(seed.wrapping_mul(0x9E37_79B9_7F4A_7C15).wrapping_add(number));
+        let chance = Rng::with_seed(0x9E37_79B9_7F4A_7C15_u64.wrapping_add(number));
         generator.draw(chance, number % 4 == 3)
     });
     for scenario in single(&generator, &now.inputs).into_iter().chain(drawn) {
-        if scans >= most || twin.halt.has_rung() {
+        if scans >= most || halt.has_rung() {
             break;
         }
         if !twin.allows(&scenario) {
