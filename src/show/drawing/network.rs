@@ -268,19 +268,20 @@ impl Pen<'_> {
             ElementKind::Contact { form, operand, .. } => {
                 self.name(middle, name_y, operand, number);
                 let state = self.lit.as_ref().and_then(|lit| lit.conducts(number));
-                self.contact((left, right, y), state);
-                match form {
-                    ContactForm::Open => {}
-                    ContactForm::Closed => self.picture.line((left + 3.0, y + 8.0), (right - 3.0, y - 8.0), Ink::Plain),
-                    ContactForm::Rising => self.picture.centred(middle, y, "P", Ink::Plain),
-                    ContactForm::Falling => self.picture.centred(middle, y, "N", Ink::Plain),
+                let sign = match form {
+                    ContactForm::Open | ContactForm::Closed => "",
+                    ContactForm::Rising => "P",
+                    ContactForm::Falling => "N",
+                };
+                self.contact((left, right, y), state, sign);
+                if *form == ContactForm::Closed {
+                    self.picture.line((left + 3.0, y + 8.0), (right - 3.0, y - 8.0), Ink::Plain);
                 }
             }
             ElementKind::Compare { op, left: a, right: b, .. } => {
                 self.name(middle, name_y, a, number);
                 let state = self.lit.as_ref().and_then(|lit| lit.conducts(number));
-                self.contact((left - 2.0, right + 2.0, y), state);
-                self.picture.centred(middle, y, op.symbol(), Ink::Plain);
+                self.contact((left - 2.0, right + 2.0, y), state, op.symbol());
                 self.name(middle, self.y(shape.y + 2, strip), b, number);
             }
             ElementKind::Coil { form, target, from, drive } => {
@@ -337,11 +338,11 @@ impl Pen<'_> {
         }
     }
 
-    /// Two bars; filled between while it conducts.
-    fn contact(&mut self, (left, right, y): (f64, f64, f64), conducts: Option<bool>) {
+    /// Two bars; filled between while it conducts, unless a sign stands there.
+    fn contact(&mut self, (left, right, y): (f64, f64, f64), conducts: Option<bool>, sign: &str) {
         let (a, b) = (left + 2.0, right - 2.0);
         self.picture.paper((a, y - 9.0), (b - a, 18.0));
-        if conducts == Some(true) {
+        if conducts == Some(true) && sign.is_empty() {
             let (m, h) = ((a + b) / 2.0, 5.0);
             self.picture.shape(&[(a, y - h), (m + 3.0, y - h), (b, y), (m + 3.0, y + h), (a, y + h)], Ink::On);
         }
@@ -353,6 +354,7 @@ impl Pen<'_> {
         for x in [a, b] {
             self.picture.line((x, y - 9.0), (x, y + 9.0), if ink == Ink::Off { Ink::Plain } else { ink });
         }
+        self.picture.centred((a + b) / 2.0, y, sign, if ink == Ink::On { Ink::On } else { Ink::Plain });
     }
 
     /// A pill; filled while there is power.
