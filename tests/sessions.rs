@@ -299,6 +299,35 @@ fn a_changed_program_goes_on_with_its_memory() {
 }
 
 #[test]
+fn a_session_is_forked_and_each_goes_its_own_way() {
+    let version = version("demo/rinse.il", None);
+    let mut one = session(&version, None, fixed(10));
+    one.line("press TestKey 3 times, 100ms on, 100ms off").unwrap();
+    let mut other = one.fork();
+    one.line("press TestKey for 100ms").unwrap();
+    other.line("press ResetKey for 100ms").unwrap();
+    let rinses = |session: &Session| session.controller(0).get_named("Rinses").unwrap();
+    assert_eq!((rinses(&one), rinses(&other)), (Value::Int(4), Value::Int(0)));
+    // What both have behind them is the same, and each goes back in its own.
+    one.line("back to 300ms").unwrap();
+    other.line("back to 300ms").unwrap();
+    assert_eq!(all(&one), all(&other));
+    other.line("forward to end").unwrap();
+    assert_eq!((one.scans(), rinses(&other)), (31, Value::Int(0)));
+}
+
+#[test]
+fn inputs_that_are_closed_at_rest_are_told_as_that() {
+    let text = "PROGRAM Lid VAR_INPUT Closed : BOOL := TRUE; Key : BOOL; END_VAR VAR_OUTPUT Feed : BOOL; END_VAR
+                Feed := Key AND Closed; END_PROGRAM";
+    let (project, _) = read_project(vec![(Source::new("lid.st", text), honest_twin::Language::St)]);
+    let version = Version::new("lid.st", check(project).unwrap()).unwrap();
+    let session = session(&version, None, fixed(10));
+    let rests: Vec<bool> = session.stands().points.iter().map(|point| point.rests_on).collect();
+    assert_eq!(rests, [true, false, false]);
+}
+
+#[test]
 fn going_back_after_an_hour_repeats_a_small_part_of_it() {
     let version = version("demo/rinse.il", None);
     let mut session = session(&version, None, fixed(10));

@@ -78,6 +78,24 @@ impl Bench {
         bench
     }
 
+    /// The same once more, to go on by itself.
+    pub(super) fn fork(&self) -> Bench {
+        Bench {
+            programs: self.programs.clone(),
+            questions: self.questions.clone(),
+            controllers: self.controllers.iter().map(Controller::fork).collect(),
+            pace: self.pace.clone(),
+            log: self.log.clone(),
+            frames: self.frames.fork(),
+            seen: self.seen.clone(),
+            before: self.before.clone(),
+            parted: self.parted.clone(),
+            moments: self.moments.clone(),
+            halt: Halt::default(),
+            ..*self
+        }
+    }
+
     pub(super) fn twin(&self) -> &Arc<Twin<'static>> {
         &self.programs[self.program]
     }
@@ -105,6 +123,10 @@ impl Bench {
     /// Inputs with a value at rest that is not their initial one.
     fn rest(&mut self) {
         let twin = Arc::clone(self.twin());
+        if let [only] = self.controllers.as_mut_slice() {
+            let rests = twin.pairing.inputs().iter().filter_map(|pair| Some((pair.left(), pair.rest?)));
+            rests.for_each(|(point, value)| only.set_slot(point, value));
+        }
         let Ok(both) = <&mut [Controller; 2]>::try_from(self.controllers.as_mut_slice()) else { return };
         for (input, pair) in twin.pairing.inputs().iter().enumerate() {
             let value = pair.rest.unwrap_or_else(|| both[0].get_slot(pair.left()));

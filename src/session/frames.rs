@@ -42,6 +42,17 @@ impl Default for Frames {
 }
 
 impl Frames {
+    /// The same states once more.
+    pub(super) fn fork(&self) -> Frames {
+        let one = |frame: &Frame| Frame {
+            controllers: frame.controllers.iter().map(Controller::fork).collect(),
+            pace: frame.pace.clone(),
+            before: frame.before.clone(),
+            ..*frame
+        };
+        Frames { kept: self.kept.iter().map(one).collect(), every: self.every }
+    }
+
     /// Whether a state is wanted after so many scans.
     pub(super) fn wants(&self, position: Position) -> bool {
         let beyond = self.kept.last().is_none_or(|last| last.position < position);

@@ -161,6 +161,16 @@ impl Session {
         out
     }
 
+    /// Whether an input is TRUE at rest: by its initial value, or as it was said of the pair.
+    fn rests_on(&self, side: usize, point: PointId) -> bool {
+        let machine = self.bench.controllers[side].machine();
+        let of = machine.point(point);
+        let pairs = self.twin().pairing.inputs();
+        let pair = pairs.iter().find(|pair| if side == 0 { pair.left() == point } else { pair.right() == point });
+        let is_bool = of.ty.family() == crate::model::Family::Bool;
+        is_bool && pair.and_then(|pair| pair.rest).unwrap_or_else(|| machine.initial(of)) == 1
+    }
+
     /// The points that are told, with what they hold.
     pub(super) fn values(&self) -> Vec<(usize, String, String)> {
         let all = (0..self.bench.seen.noted.len()).filter(|number| self.is_told(*number));
@@ -196,7 +206,8 @@ impl Session {
         for (side, controller) in bench.controllers.iter().enumerate() {
             for (what, direction) in [("input", Direction::Input), ("output", Direction::Output)] {
                 for (point, _) in controller.machine().points_of(direction) {
-                    points.push(standing(controller, side, what, point));
+                    let rests_on = direction == Direction::Input && self.rests_on(side, point);
+                    points.push(Standing { rests_on, ..standing(controller, side, what, point) });
                 }
             }
         }
@@ -417,6 +428,7 @@ fn standing(controller: &Controller, side: usize, what: &'static str, point: Poi
         address: of.address.clone(),
         value: controller.get(point).readable(),
         forced: controller.is_forced(point),
+        rests_on: false,
     }
 }
 

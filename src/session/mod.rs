@@ -125,6 +125,19 @@ impl Session {
         })
     }
 
+    /// The same session once more, as it stands, to go on by itself.
+    #[must_use]
+    pub fn fork(&self) -> Session {
+        Session {
+            bench: self.bench.fork(),
+            devices: self.devices.clone(),
+            watched: self.watched.clone(),
+            open: self.open.clone(),
+            past: self.past.clone(),
+            ..*self
+        }
+    }
+
     /// The versions.
     pub fn versions(&self) -> impl Iterator<Item = &Version> {
         questions::sides(self.bench.twin())

@@ -5,6 +5,7 @@ use crate::scan::{Controller, Machine};
 use crate::twin::{Twin, Version};
 
 /// What is asked, and machines that can be asked it.
+#[derive(Clone)]
 pub(super) struct Questions {
     asked: Vec<String>,
     machines: Vec<Machine>,

@@ -114,6 +114,8 @@ pub struct Standing {
     pub value: String,
     /// Whether it is forced.
     pub forced: bool,
+    /// True of an input that is wired closed at rest: it is TRUE where nothing happens.
+    pub rests_on: bool,
 }
 
 /// Where things stand.

@@ -53,13 +53,16 @@ fn sided(side: usize, name: &str, sides: &[String]) -> String {
 
 fn columns(rows: &[Vec<String>]) -> String {
     let count = rows.iter().map(Vec::len).max().unwrap_or(0);
+    // A column in which nothing stands takes no room.
+    let is_used = |column: usize| rows.iter().any(|row| row.get(column).is_some_and(|cell| !cell.is_empty()));
     let width = |column: usize| {
         let own = rows.iter().filter(|row| row.len() > column + 1).map(|row| row[column].chars().count()).max();
         own.unwrap_or(0).max(if column == 0 { NAMES } else { 0 })
     };
     let widths: Vec<usize> = (0..count).map(width).collect();
     let line = |row: &Vec<String>| {
-        let cells = row.iter().zip(&widths).map(|(cell, width)| format!("{cell:<width$}"));
+        let used = row.iter().zip(&widths).enumerate().filter(|(column, _)| is_used(*column));
+        let cells = used.map(|(_, (cell, width))| format!("{cell:<width$}"));
         cells.collect::<Vec<_>>().join("  ").trim_end().to_string()
     };
     rows.iter().map(line).collect::<Vec<_>>().join("\n")
@@ -172,7 +175,14 @@ pub fn stands(stands: &Stands, sides: &[String]) -> String {
         let row = |point: &Standing| {
             let name = sided(point.side, &point.name, sides);
             let address = point.address.clone().filter(|address| *address != point.name).unwrap_or_default();
-            vec![name, point.value.clone(), address, if point.forced { "forced".to_string() } else { String::new() }]
+            let wired = if point.rests_on { "closed at rest" } else { "" };
+            vec![
+                name,
+                point.value.clone(),
+                address,
+                wired.to_string(),
+                if point.forced { "forced" } else { "" }.to_string(),
+            ]
         };
         let list: Vec<Vec<String>> = stands.points.iter().filter(|point| point.what == what).map(row).collect();
         if !list.is_empty() {

@@ -104,8 +104,7 @@ fn footer(app: &App<'_>, frame: &mut Frame<'_>, area: Rect) {
             frame.set_cursor_position(Position::new(column.min(area.right().saturating_sub(1)), area.y));
         }
         None => {
-            let keys =
-                "space toggle  p press  f force  s scan  n next change  g go  left back  Enter act  ? keys  q end";
+            let keys = "space toggle  p press  f force  s scan  g go  left back  Enter act  ? keys";
             frame.render_widget(Line::styled(keys, style(Tone::Off)), area);
         }
     }
@@ -137,20 +136,25 @@ fn inputs(app: &App<'_>, frame: &mut Frame<'_>, area: Rect) {
     let names = app.inputs();
     let visible = inner.height as usize;
     let first = app.chosen.saturating_sub(visible.saturating_sub(1));
+    let stands = app.session.stands();
+    let is_closed = |name: &String| stands.points.iter().any(|p| p.what == "input" && p.name == *name && p.rests_on);
     let mut lines = Vec::new();
     let own =
         |name: &String| app.standing(name).and_then(|(.., address)| address).filter(|a| !a.eq_ignore_ascii_case(name));
     let addresses = names.iter().filter_map(own).map(|address| address.chars().count() + 1).max().unwrap_or(0).min(9);
+    // How it is wired is told where one is closed at rest.
+    let wired = if names.iter().any(is_closed) { 3 } else { 0 };
     for (number, name) in names.iter().enumerate().skip(first).take(visible) {
         let Some((value, forced, address)) = app.standing(name) else { continue };
         let (text, tone) = shown(&value);
         let mark = if number == app.chosen { ">" } else { " " };
-        let room = (inner.width as usize).saturating_sub(9 + addresses);
+        let room = (inner.width as usize).saturating_sub(9 + addresses + wired);
         let address = address.filter(|address| !address.eq_ignore_ascii_case(name)).unwrap_or_default();
         lines.push(Line::from(vec![
             Span::raw(format!("{mark} {} ", fitted(name, room))),
             Span::styled(fitted(&text, 5), style(tone)),
             Span::styled(if forced { "F" } else { " " }, style(Tone::Title)),
+            Span::raw(fitted(if is_closed(name) { " NC" } else { "" }, wired)),
             Span::styled(format!(" {}", fitted(&address, addresses.saturating_sub(1))), style(Tone::Off)),
         ]));
     }
