@@ -9,6 +9,7 @@ pub(crate) mod grid;
 pub(crate) mod il;
 pub(crate) mod ld;
 mod literal;
+mod place;
 pub(crate) mod st;
 mod token;
 mod written;
@@ -16,6 +17,7 @@ mod written;
 pub(crate) use cursor::is_reserved;
 pub(crate) use grid::Style as DrawnStyle;
 pub use literal::{DurationError, read_duration};
+pub use place::statement_at;
 pub use written::{Unwritable, write_exchange, write_file};
 pub(crate) use written::{body as body_text, language_of};
 

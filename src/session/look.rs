@@ -7,6 +7,7 @@ use super::parted::writer;
 use super::questions::sides;
 use super::told::{Moved, Ran, Reason, Selection, Standing, Stands};
 use super::{ActError, Session, Told};
+use crate::lang::statement_at;
 use crate::model::{Duration, Item, Unit};
 use crate::scan::{Controller, Direction, Measure, Measuring, PointId};
 use crate::twin::script::perform::Performer;
@@ -187,7 +188,7 @@ impl Session {
         for (controller, version) in self.bench.controllers.iter().zip(self.versions()) {
             let Some(fault) = controller.fault() else { continue };
             let project = version.checked().project();
-            let (place, text) = (project.place(fault.span), project.excerpt(fault.span));
+            let (place, text) = (project.place(fault.span), statement_at(project, fault.span));
             out.push(format!(
                 "{}: stopped in scan {}: {} at {place}: {text}",
                 version.name(),
@@ -458,7 +459,7 @@ fn reasons_of(bench: &Bench, side: usize, name: &str, out: &mut Vec<Reason>) {
             // Given from outside, a constant, or written long ago: its value says it all.
             continue;
         }
-        let written = link.map(|link| (link.scan, project.place(link.span), project.excerpt(link.span)));
+        let written = link.map(|link| (link.scan, project.place(link.span), statement_at(project, link.span)));
         out.push(Reason { side, depth, name, value, written, reads });
     }
 }

@@ -1,5 +1,6 @@
 //! Where two versions begin to differ, and the statements that did it.
 
+use crate::lang::statement_at;
 use crate::model::{Instant, ScanNumber};
 use crate::scan::{Controller, Moment};
 use crate::twin::{Twin, pair_agrees};
@@ -48,5 +49,5 @@ pub(super) fn writer(
     let point = if side == 0 { pair.left() } else { pair.right() };
     let span = controller.wrote_at(moment, point)?;
     let project = twin.versions()[side].checked().project();
-    Some([project.place(span), project.excerpt(span)])
+    Some([project.place(span), statement_at(project, span)])
 }
