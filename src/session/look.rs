@@ -140,8 +140,13 @@ impl Session {
         let waiting = entries.iter().filter(|entry| entry.scan == here.scan);
         let mut out = Vec::new();
         let said = |name: &str, value: &str| self.bench.said(name, value);
+        let held = held(self.bench.happened());
         for entry in waiting {
             out.push(match &entry.what {
+                // Who gives a value to what is forced is told that no scan sees it yet.
+                Happening::Set(name, value) if held.iter().any(|held| held.name == *name) => {
+                    format!("{name} is {} once it is held no more", said(name, value))
+                }
                 Happening::Set(name, value) => format!("{name} is {} from the next scan on", said(name, value)),
                 Happening::Write(name, value) => format!("{name} is {} when the next scan begins", said(name, value)),
                 Happening::Force(name, value) => format!("{name} is held at {}, whatever writes it", said(name, value)),
