@@ -547,7 +547,7 @@ pub(super) fn normal_address(address: &str) -> String {
 const MOST_LOOKED_AT: usize = 1_000_000;
 
 /// The candidate closest to a name, if one is close.
-pub(super) fn closest<'a>(name: &str, candidates: impl Iterator<Item = &'a str>) -> Option<String> {
+pub(crate) fn closest<'a>(name: &str, candidates: impl Iterator<Item = &'a str>) -> Option<String> {
     let lower = name.to_lowercase();
     let most = |c: &str| 1 + c.chars().count().min(name.chars().count()) / 4;
     candidates

@@ -24,6 +24,7 @@ mod types;
 pub(crate) mod walk;
 
 pub(crate) use diagram::wire_name;
+pub(crate) use env::closest;
 pub(crate) use outside::written_address;
 
 pub use declare::{Declaration, declarations};

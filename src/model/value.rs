@@ -81,6 +81,17 @@ impl Value {
         }
     }
 
+    /// As it is said beside a name: a time with its units and no prefix.
+    #[must_use]
+    pub fn said(&self) -> String {
+        match self {
+            Value::Time(time) => format_duration(*time),
+            other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
+                other.to_string()
+            }
+        }
+    }
+
     /// As a number to be held against others of the same type; of BOOL, strings and what is no number nothing.
     #[must_use]
     pub(crate) fn number(&self) -> Option<f64> {

@@ -1,5 +1,6 @@
 //! The machines on the bench: driven scan by scan, with all that is needed to go back.
 
+use super::carry::Kept;
 use super::frames::{Before, Frame, Frames};
 use super::log::{Entry, Happening, Position, held};
 use super::parted::{Parted, parted};
@@ -162,10 +163,15 @@ impl Bench {
     pub(super) fn happen(&mut self, what: Happening) -> Result<(), String> {
         self.cut();
         self.apply(&what)?;
+        self.enter(what);
+        Ok(())
+    }
+
+    /// What has just happened enters the log.
+    fn enter(&mut self, what: Happening) {
         self.log.push(Entry { scan: self.scan, what });
         self.happened = self.log.len();
         self.moments = None;
-        Ok(())
     }
 
     /// What lies beyond this moment never happened.
@@ -206,19 +212,21 @@ impl Bench {
                 self.controllers.iter_mut().for_each(|controller| controller.power(*power, now));
                 Ok(())
             }
-            Happening::Program(number) => self.swap(*number),
+            Happening::Program(number) => self.swap(*number).map(drop),
         }
     }
 
-    /// The programs of another number take over, with the memory of those that run.
-    fn swap(&mut self, number: usize) -> Result<(), String> {
+    /// The programs of another number take over, with the memory of those that run; gives for each version what was kept.
+    fn swap(&mut self, number: usize) -> Result<Vec<Kept>, String> {
         let from = Arc::clone(self.twin());
         let to = Arc::clone(&self.programs[number]);
         let questions = Questions::new(&to);
         let controllers = questions.controllers();
-        let mut carried = Vec::new();
+        let (mut carried, mut all_kept) = (Vec::new(), Vec::new());
         for (side, fresh) in controllers.into_iter().enumerate() {
-            carried.push(super::carry::carry(&from, &to, side, &self.controllers[side], fresh)?.0);
+            let (controller, kept) = super::carry::carry(&from, &to, side, &self.controllers[side], fresh)?;
+            carried.push(controller);
+            all_kept.push(kept);
         }
         self.controllers = carried;
         self.questions = questions;
@@ -229,24 +237,23 @@ impl Bench {
         }
         self.seen.find(&self.controllers);
         self.note_points();
-        Ok(())
+        Ok(all_kept)
     }
 
     /// Programs that were read anew take over; gives for each version what was kept of its memory.
-    pub(super) fn reread(&mut self, twin: Twin<'static>) -> Result<Vec<super::carry::Kept>, String> {
+    pub(super) fn reread(&mut self, twin: Twin<'static>) -> Result<Vec<Kept>, String> {
         if twin.is_single() != self.twin().is_single() {
             return Err("as many versions are read again as there were".to_string());
         }
-        let to = Arc::new(twin);
-        let questions = Questions::new(&to);
-        let from = Arc::clone(self.twin());
-        let mut kept = Vec::new();
-        for (side, fresh) in questions.controllers().into_iter().enumerate() {
-            kept.push(super::carry::carry(&from, &to, side, &self.controllers[side], fresh)?.1);
+        self.cut();
+        let number = self.programs.len();
+        self.programs.push(Arc::new(twin));
+        let kept = self.swap(number);
+        match &kept {
+            Ok(_) => self.enter(Happening::Program(number)),
+            Err(_) => drop(self.programs.pop()),
         }
-        self.programs.push(to);
-        self.happen(Happening::Program(self.programs.len() - 1))?;
-        Ok(kept)
+        kept
     }
 
     /// Goes to a moment, by a kept state and the log.

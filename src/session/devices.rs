@@ -10,6 +10,7 @@ use crate::model::{Duration, Value, format_duration};
 use crate::scan::{Controller, PointId};
 use crate::twin::Twin;
 use serde::Serialize;
+use std::collections::HashSet;
 use std::sync::Arc;
 
 /// A timer or counter.
@@ -50,19 +51,11 @@ pub struct Shown {
     pub as_time: Option<String>,
 }
 
-impl Shown {
-    /// Whether another one, of the other version, shows the same.
-    fn is_like(&self, other: &Shown) -> bool {
-        other.side != self.side
-            && (&other.name, other.kind, other.done, &other.reading)
-                == (&self.name, self.kind, self.done, &self.reading)
-    }
-}
-
 /// Of devices of two versions that show the same those of the first.
 pub(super) fn once(mut list: Vec<Shown>) -> Vec<Shown> {
-    let all = list.clone();
-    list.retain(|shown| shown.side == 0 || !all.iter().any(|other| shown.is_like(other)));
+    let key = |shown: &Shown| (shown.name.clone(), shown.kind, shown.done, shown.reading.clone());
+    let first: HashSet<_> = list.iter().filter(|shown| shown.side == 0).map(key).collect();
+    list.retain(|shown| shown.side == 0 || !first.contains(&key(shown)));
     list
 }
 
@@ -77,9 +70,9 @@ impl Device {
         let controller = &controllers[self.side];
         let value = |point: Option<PointId>| point.map(|point| controller.get(point));
         let reading = match (value(self.value), value(self.preset)) {
-            (Some(value), Some(preset)) => format!("{} of {}", plain(&value), plain(&preset)),
-            (Some(value), None) => plain(&value),
-            (None, Some(preset)) => format!("preset {}", plain(&preset)),
+            (Some(value), Some(preset)) => format!("{} of {}", value.said(), preset.said()),
+            (Some(value), None) => value.said(),
+            (None, Some(preset)) => format!("preset {}", preset.said()),
             (None, None) => String::new(),
         };
         let as_time = self.tick.map(|tick| {
@@ -101,16 +94,6 @@ impl Device {
             done: self.done.map(|point| controller.get(point) == Value::Bool(true)),
             reading: reading + &ticks,
             as_time,
-        }
-    }
-}
-
-/// A value without the prefix of a time.
-fn plain(value: &Value) -> String {
-    match value {
-        Value::Time(time) => format_duration(*time),
-        other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
-            other.to_string()
         }
     }
 }

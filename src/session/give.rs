@@ -1,5 +1,6 @@
 //! Giving values to one version or to both: what is given to a point of the first goes to its partner as well.
 
+use crate::check::closest;
 use crate::model::Value;
 use crate::scan::{Controller, Direction, Machine, PointId};
 use crate::twin::script::play::{input, variable};
@@ -20,9 +21,7 @@ pub(super) fn variable_name(twin: &Twin<'_>, name: &str) -> Result<String, Strin
     let machines = twin.versions().map(|version| version.machine());
     let own = |machine: &Machine| machine.find(name).map(|point| machine.point(point).name.clone());
     machines.into_iter().find_map(own).ok_or_else(|| {
-        let names = machines[0].points().iter().map(|point| point.name.as_str());
-        let near = names.min_by_key(|known| strsim::damerau_levenshtein(known, name));
-        let near = near.filter(|known| strsim::damerau_levenshtein(known, name) <= 2);
+        let near = closest(name, machines[0].points().iter().map(|point| point.name.as_str()));
         let hint = near.map_or(String::new(), |near| format!("; did you mean `{near}`?"));
         format!("there is no variable `{name}`{hint}")
     })

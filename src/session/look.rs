@@ -11,6 +11,7 @@ use crate::lang::statement_at;
 use crate::model::{Duration, Item, Unit};
 use crate::scan::{Controller, Direction, Measure, Measuring, PointId};
 use crate::twin::script::perform::Performer;
+use std::collections::{HashMap, HashSet};
 
 /// Points that one name may watch, at most.
 const MOST_WATCHED: usize = 200;
@@ -89,20 +90,19 @@ impl Session {
 
     fn moved(&self, before: &Before) -> Vec<Moved> {
         let (bench, scan) = (&self.bench, before.position.scan);
-        let turns = bench.seen.between(scan, bench.position().scan);
         let mut out: Vec<(Moved, Course)> = Vec::new();
         let end = bench.instant(bench.position().scan);
         for number in 0..bench.seen.noted.len().min(before.values.len()) {
             if !self.is_told(number) {
                 continue;
             }
-            let own: Vec<_> = turns.iter().filter(|turn| turn.noted as usize == number).collect();
+            let own = bench.seen.between(number, scan, bench.position().scan);
             let (Some(first), Some(last)) = (own.first(), own.last()) else { continue };
             let was = before.values[number];
             let value = |slot: i64| bench.seen.value(&bench.controllers, number, slot);
             let is_bool = matches!(value(was), crate::model::Value::Bool(_));
             let (mut on, mut since, mut is_on) = (0, bench.instant(scan), was != 0);
-            for turn in &own {
+            for turn in own {
                 if is_on {
                     on += turn.at.0.nanos() - since.0.nanos();
                 }
@@ -126,9 +126,9 @@ impl Session {
             out.push((moved, own.iter().map(|turn| (turn.scan, turn.slot)).collect()));
         }
         // What the second version does as the first one does it need not be said twice.
-        let is_first = |moved: &Moved, course: &Course| {
-            out.iter().any(|(other, theirs)| other.side == 0 && other.name == moved.name && theirs == course)
-        };
+        let first = out.iter().filter(|(moved, _)| moved.side == 0);
+        let first: HashMap<&str, &Course> = first.map(|(moved, course)| (moved.name.as_str(), course)).collect();
+        let is_first = |moved: &Moved, course: &Course| first.get(moved.name.as_str()) == Some(&course);
         let told = out.iter().filter(|(moved, course)| moved.side == 0 || !is_first(moved, course));
         told.map(|(moved, _)| moved.clone()).collect()
     }
@@ -224,14 +224,9 @@ impl Session {
             }
         }
         // What both versions have, with the same value, is told once.
-        let alike = |point: &Standing, all: &[Standing]| {
-            point.side == 1
-                && all
-                    .iter()
-                    .any(|o| o.side == 0 && o.what == point.what && o.name == point.name && o.value == point.value)
-        };
-        let all = points.clone();
-        points.retain(|point| !alike(point, &all));
+        let key = |point: &Standing| (point.what, point.name.clone(), point.value.clone());
+        let first: HashSet<_> = points.iter().filter(|point| point.side == 0).map(key).collect();
+        points.retain(|point| point.side == 0 || !first.contains(&key(point)));
         let held = held(bench.happened()).into_iter().map(|held| {
             let word = if held.is_change { "change" } else { "force" };
             format!("{word} {} to {}", held.name, bench.said(&held.name, &held.value))
@@ -344,7 +339,7 @@ impl Session {
         let from = noted.since.max(bench.seen.from);
         let mut measuring = Measuring::new(of);
         measuring.value(bench.instant(from), bench.seen.value(&bench.controllers, number, noted.first));
-        for turn in bench.seen.between(from, bench.position().scan).iter().filter(|t| t.noted as usize == number) {
+        for turn in bench.seen.between(number, from, bench.position().scan) {
             measuring.value(turn.at, bench.seen.value(&bench.controllers, number, turn.slot));
         }
         measuring
@@ -358,13 +353,8 @@ impl Session {
         let Some(number) = bench.seen.number(side, name) else { return Vec::new() };
         let value = |slot: i64| bench.seen.value(&bench.controllers, number, slot);
         let until = bench.position().scan;
-        let own = |from: u64, until: u64| {
-            let turns = bench.seen.between(from, until).iter();
-            turns.filter(|turn| turn.noted as usize == number).collect::<Vec<_>>()
-        };
-        let start = own(bench.seen.from, from).last().map_or(bench.seen.noted[number].first, |turn| turn.slot);
-        let first = std::iter::once((from, value(start)));
-        first.chain(own(from, until).iter().map(|turn| (turn.scan, value(turn.slot)))).collect()
+        let first = std::iter::once((from, value(bench.seen.after(number, from))));
+        first.chain(bench.seen.between(number, from, until).iter().map(|turn| (turn.scan, value(turn.slot)))).collect()
     }
 
     /// Why a variable is what it is.

@@ -230,9 +230,7 @@ impl Bench {
         if noted.since > scans || self.seen.from > scans {
             return None;
         }
-        let turns = self.seen.between(self.seen.from, scans);
-        let last = turns.iter().rev().find(|turn| turn.noted as usize == number).map(|turn| turn.slot);
-        let value = self.seen.value(&self.controllers, number, last.unwrap_or(noted.first));
+        let value = self.seen.value(&self.controllers, number, self.seen.after(number, scans));
         let ty = &self.controllers[0].machine().point(noted.point?).ty;
         Some(if *ty == PointType::Text { value.to_string() } else { value.cell() })
     }

@@ -14,7 +14,7 @@ pub(super) struct Noted {
     pub(super) point: Option<PointId>,
     /// How many scans had run when it was noted first.
     pub(super) since: u64,
-    /// What it held then.
+    /// What it held then, or when the changes that are kept begin.
     pub(super) first: i64,
 }
 
@@ -23,11 +23,10 @@ pub(super) struct Noted {
 pub(super) struct Turn {
     pub(super) scan: u64,
     pub(super) at: Instant,
-    pub(super) noted: u32,
     pub(super) slot: i64,
 }
 
-/// Most changes that are kept; beyond them the older half goes.
+/// Most changes that are kept; beyond them those of the older half of the time go.
 const MOST_TURNS: usize = 4_000_000;
 
 /// What was seen so far.
@@ -36,7 +35,10 @@ pub(super) struct Seen {
     pub(super) noted: Vec<Noted>,
     /// What each held when it was looked at last.
     last: Vec<i64>,
-    turns: Vec<Turn>,
+    /// The changes of each, so that nobody looks through those of all.
+    turns: Vec<Vec<Turn>>,
+    /// How many there are of all together.
+    count: usize,
     /// Scans that have been seen: what runs once more after going back is not noted again.
     pub(super) until: u64,
     /// From which scan on changes are kept.
@@ -52,6 +54,7 @@ impl Seen {
         let (since, first) = (controller.scans(), controller.get_slot(point));
         self.noted.push(Noted { side, name: name.to_string(), point: Some(point), since, first });
         self.last.push(first);
+        self.turns.push(Vec::new());
         self.noted.len() - 1
     }
 
@@ -68,15 +71,25 @@ impl Seen {
             if slot != self.last[number] {
                 self.last[number] = slot;
                 if is_new {
-                    self.turns.push(Turn { scan, at, noted: number as u32, slot });
+                    self.turns[number].push(Turn { scan, at, slot });
+                    self.count += 1;
                 }
             }
         }
         self.until = self.until.max(scan + 1);
-        if self.turns.len() > MOST_TURNS {
-            self.turns.drain(..MOST_TURNS / 2);
-            self.from = self.turns.first().map_or(scan, |turn| turn.scan + 1);
+        if self.count > MOST_TURNS {
+            self.drop_before(self.from + (scan - self.from).div_ceil(2));
         }
+    }
+
+    /// Changes before a scan are not kept any more, but for what they led to.
+    fn drop_before(&mut self, scan: u64) {
+        for (list, noted) in self.turns.iter_mut().zip(&mut self.noted) {
+            let old = list.partition_point(|turn| turn.scan < scan);
+            noted.first = list.drain(..old).next_back().map_or(noted.first, |turn| turn.slot);
+        }
+        self.from = scan;
+        self.count = self.turns.iter().map(Vec::len).sum();
     }
 
     /// Finds the points by their names, in machines that are others now.
@@ -102,16 +115,24 @@ impl Seen {
 
     /// What is beyond a scan never happened.
     pub(super) fn forget(&mut self, scan: u64) {
-        let keep = self.turns.partition_point(|turn| turn.scan < scan);
-        self.turns.truncate(keep);
+        for list in &mut self.turns {
+            list.truncate(list.partition_point(|turn| turn.scan < scan));
+        }
+        self.count = self.turns.iter().map(Vec::len).sum();
         self.until = self.until.min(scan);
     }
 
-    /// The changes in some scans.
-    pub(super) fn between(&self, from: u64, until: u64) -> &[Turn] {
-        let first = self.turns.partition_point(|turn| turn.scan < from);
-        let last = self.turns.partition_point(|turn| turn.scan < until);
-        &self.turns[first..last.max(first)]
+    /// The changes of a point in some scans.
+    pub(super) fn between(&self, number: usize, from: u64, until: u64) -> &[Turn] {
+        let list = &self.turns[number];
+        let first = list.partition_point(|turn| turn.scan < from);
+        let last = list.partition_point(|turn| turn.scan < until);
+        &list[first..last.max(first)]
+    }
+
+    /// What a point held after so many scans.
+    pub(super) fn after(&self, number: usize, scans: u64) -> i64 {
+        self.between(number, 0, scans).last().map_or(self.noted[number].first, |turn| turn.slot)
     }
 
     /// What each noted point holds now.

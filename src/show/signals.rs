@@ -59,12 +59,7 @@ fn curve(values: &[Value], each: usize) -> String {
         // A dot at least stands between two numbers, so that 1 and then 2 is not 12.
         let has_room = number == 0 || out.chars().count() < number;
         if last != Some(now) && has_room {
-            let text = match now {
-                Value::Time(time) => format_duration(*time),
-                other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
-                    other.to_string()
-                }
-            };
+            let text = now.said();
             out.extend(std::iter::repeat_n('·', number - out.chars().count()));
             out.push_str(&text);
             last = Some(now);

@@ -204,15 +204,6 @@ fn same(a: &Value, b: &Value) -> bool {
     }
 }
 
-fn shown(value: &Value) -> String {
-    match value {
-        Value::Time(t) => format_duration(*t),
-        other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
-            other.to_string()
-        }
-    }
-}
-
 fn draw_track(group: &mut Group, axis: &Axis, track: &Track, base: f64) {
     text(group, (LEFT - 12.0, base - 6.0), &track.name, INK, "end", 12.0);
     if let Some(other) = &track.other {
@@ -229,7 +220,7 @@ fn draw_track(group: &mut Group, axis: &Axis, track: &Track, base: f64) {
     }
     curve(group, axis, &track.values, &y, FIRST, false);
     if !is_bit && let Some(most) = all.iter().max_by(|a, b| number(a).total_cmp(&number(b))) {
-        text(group, (LEFT - 12.0, base - HIGH + 6.0), &shown(most), "#6b7780", "end", 9.5);
+        text(group, (LEFT - 12.0, base - HIGH + 6.0), &most.said(), "#6b7780", "end", 9.5);
     }
 }
 

@@ -5,6 +5,7 @@ use super::app::{App, Focus};
 use super::strip::strip;
 use honest_twin::model::{Value, format_duration};
 use honest_twin::scan::{Direction, Moment};
+use honest_twin::session::Stands;
 use honest_twin::show::{self, Live, Row, Tone, Which};
 use ratatui::Frame;
 use ratatui::layout::{Constraint, Layout, Position, Rect};
@@ -58,15 +59,16 @@ pub(crate) fn draw(app: &mut App<'_>, frame: &mut Frame<'_>) {
     ])
     .areas(area);
     header(app, frame, head);
+    let stands = app.session.stands();
     if small {
-        inputs(app, frame, body);
+        inputs(app, &stands, frame, body);
     } else {
         let [left, right] = Layout::horizontal([Constraint::Length(LISTS), Constraint::Min(20)]).areas(body);
         let count = app.inputs().len() as u16 + 2;
         let [above, under] =
             Layout::vertical([Constraint::Length(count.min(left.height / 2).max(3)), Constraint::Min(3)]).areas(left);
-        inputs(app, frame, above);
-        values(app, frame, under);
+        inputs(app, &stands, frame, above);
+        values(app, &stands, frame, under);
         rungs(app, frame, right);
         signals(app, frame, below);
     }
@@ -115,8 +117,9 @@ fn shown(value: &Value) -> (String, Tone) {
     match value {
         Value::Bool(true) => ("on".to_string(), Tone::On),
         Value::Bool(false) => ("off".to_string(), Tone::Off),
-        Value::Time(time) => (format_duration(*time), Tone::Value),
-        other @ (Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => (other.to_string(), Tone::Value),
+        other @ (Value::Time(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
+            (other.said(), Tone::Value)
+        }
     }
 }
 
@@ -130,13 +133,12 @@ fn fitted(text: &str, width: usize) -> String {
     format!("{cut:<width$}")
 }
 
-fn inputs(app: &App<'_>, frame: &mut Frame<'_>, area: Rect) {
+fn inputs(app: &App<'_>, stands: &Stands, frame: &mut Frame<'_>, area: Rect) {
     let block = self::frame("inputs", app.focus == Focus::Inputs);
     let inner = block.inner(area);
     let names = app.inputs();
     let visible = inner.height as usize;
     let first = app.chosen.saturating_sub(visible.saturating_sub(1));
-    let stands = app.session.stands();
     let is_closed = |name: &String| stands.points.iter().any(|p| p.what == "input" && p.name == *name && p.rests_on);
     let mut lines = Vec::new();
     let own =
@@ -162,8 +164,7 @@ fn inputs(app: &App<'_>, frame: &mut Frame<'_>, area: Rect) {
 }
 
 /// Outputs, timers and counters, and what is watched; where versions differ both values.
-fn values(app: &mut App<'_>, frame: &mut Frame<'_>, area: Rect) {
-    let stands = app.session.stands();
+fn values(app: &mut App<'_>, stands: &Stands, frame: &mut Frame<'_>, area: Rect) {
     let block = self::frame("outputs, devices, watched", app.focus == Focus::Values);
     let inner = block.inner(area);
     let width = inner.width as usize;

@@ -4,7 +4,7 @@
 //! so what memory holds after the scan does not tell that; without a moment no contact is said to conduct or not.
 
 use crate::lang::st;
-use crate::model::{ElementKind, Expr, Network, Users, Value, Wire, format_duration, usage};
+use crate::model::{ElementKind, Expr, Network, Users, Value, Wire, usage};
 use crate::scan::{Controller, Moment, PointId};
 
 /// What is shown of a scan: the controller as it stands after it.
@@ -49,17 +49,7 @@ impl<'c> Live<'c> {
     }
 
     pub(super) fn value(&self, expr: &Expr) -> Option<String> {
-        self.named(&st::expression(expr)).map(said)
-    }
-}
-
-/// A value as it is said beside a name; a duration with its units.
-pub(super) fn said(value: Value) -> String {
-    match value {
-        Value::Time(time) => format_duration(time),
-        other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
-            other.to_string()
-        }
+        self.named(&st::expression(expr)).map(|value| value.said())
     }
 }
 
@@ -143,12 +133,12 @@ impl<'l> Lit<'l> {
 
     /// What an element read, in words.
     pub(super) fn value_read(&self, element: usize, expr: &Expr) -> Option<String> {
-        self.read(element, expr).map(said)
+        self.read(element, expr).map(|value| value.said())
     }
 
     /// As [`Lit::value_read`], but of a BOOL nothing: that is drawn.
     pub(super) fn number_read(&self, element: usize, expr: &Expr) -> Option<String> {
-        self.read(element, expr).filter(|v| !matches!(v, Value::Bool(_))).map(said)
+        self.read(element, expr).filter(|v| !matches!(v, Value::Bool(_))).map(|value| value.said())
     }
 
     /// Where a variable is located, if that is not its name.
@@ -172,6 +162,6 @@ impl<'l> Lit<'l> {
     /// What an output of a block instance holds, if it is no BOOL.
     pub(super) fn output(&self, instance: &Expr, pin: &str) -> Option<String> {
         let value = self.live.named(&format!("{}.{pin}", st::expression(instance)))?;
-        (!matches!(value, Value::Bool(_))).then(|| said(value))
+        (!matches!(value, Value::Bool(_))).then(|| value.said())
     }
 }

@@ -170,7 +170,7 @@ fn values(line: &str, live: &Live<'_>) -> Vec<String> {
     for word in line.split(|c: char| !(c.is_alphanumeric() || matches!(c, '_' | '.'))).filter(|w| !w.is_empty()) {
         let word = word.trim_matches('.');
         let Some(value) = live.named(word) else { continue };
-        let said = format!("{word}={}", lit::said(value));
+        let said = format!("{word}={}", value.said());
         if !out.contains(&said) {
             out.push(said);
         }
