@@ -1,5 +1,5 @@
 //! What each operation of the tape does to the net. The meaning is that of `scan/run.rs`, told once more in gates;
-//! `tests/circuit.rs` runs both on the corpus and on programs drawn at random.
+//! `tests/engine/circuit.rs` runs both on the corpus and on programs drawn at random.
 
 use super::build::{Builder, MOST_GATES, Unfit};
 use super::net::{Gate, Node, Whole};

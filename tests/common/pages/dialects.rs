@@ -15,7 +15,7 @@ use std::sync::Arc;
 pub fn pages() -> Vec<(String, String)> {
     let mut files = Vec::new();
     let mut index = String::from(
-        "# Dialects\n\nFamilies of conventions, with names of our own; made from the sheets by `tests/pages.rs`. \
+        "# Dialects\n\nFamilies of conventions, with names of our own; made from the sheets by `tests/twins/pages.rs`. \
          `honest-twin dialects NAME --from FAMILY` starts\none of your own. The schema is in [`../sheets.md`](../sheets.md).\n\n",
     );
     for name in families() {

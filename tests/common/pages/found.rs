@@ -62,7 +62,7 @@ pub fn page() -> String {
     let mut text = String::from(
         "# How soon a difference is found\n\n\
          Fifty pairs of small programs of the hatchery (`tests/pairs`), the same or different in one thing, with the verdict that\n\
-         `compare` gives. Made by running it (`tests/pages.rs`), and held by a test: a wrong verdict fails it.\n\n\
+         `compare` gives. Made by running it (`tests/twins/pages.rs`), and held by a test: a wrong verdict fails it.\n\n\
          *Guided* is the search as it is; *at random* gives every input anything in every scan, at most a million scans. Numbers\n\
          are scans run on each side until the difference was seen first, before shrinking; a wait that was leapt over counts\n\
          the scans that were run. What the circuit runs beside is not counted in them.\n",

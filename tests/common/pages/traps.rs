@@ -59,7 +59,7 @@ pub fn page() -> Vec<(String, String)> {
         "# The thirty traps, run\n\n\
          What makes two programs that look the same behave differently: for each trap two small programs, the shortest\n\
          scenario in which they part, both traces laid over each other, and what the ledger says of a migration that meets\n\
-         it. This page is made by running it all (`tests/pages.rs`, from `tests/traps`), and a test holds it.\n\n\
+         it. This page is made by running it all (`tests/twins/pages.rs`, from `tests/traps`), and a test holds it.\n\n\
          Blue is the left program, orange and dashed the right one; where they differ the ground is tinted.\n",
     );
     for number in 1..=30u8 {

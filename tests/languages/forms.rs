@@ -1,0 +1,131 @@
+//! The vectors, random programs and random lists in all four languages, along every way between them.
+
+use crate::common::{exchanged, machine, trace, translated};
+use honest_twin::lang::{Form, LANGUAGES, Language};
+
+/// The text in another language; what is written is stable: read and written again it is the same.
+fn stably(name: &str, text: &str, from: Language, to: Language) -> String {
+    let out = translated(name, text, from, to);
+    let again = translated(name, &out, to, to);
+    assert!(out == again, "{name}: {} is not stable\n{out}\n--- and again ---\n{again}", to.ending());
+    out
+}
+
+/// Translates along a way and compares the trace of each stop with the first.
+fn travel(name: &str, text: &str, way: &[Language], stimulus: &str, scans: u64) {
+    let expected = trace(&machine(name, text, way[0]), stimulus, scans);
+    let mut here = text.to_string();
+    for pair in way.windows(2) {
+        let next = stably(name, &here, pair[0], pair[1]);
+        let found = trace(&machine(name, &next, pair[1]), stimulus, scans);
+        assert!(
+            expected == found,
+            "{name}: {} to {}\n{text}\n--- {} ---\n{here}\n--- {} ---\n{next}\n{}",
+            pair[0].ending(),
+            pair[1].ending(),
+            pair[0].ending(),
+            pair[1].ending(),
+            first_difference(&expected, &found),
+        );
+        here = next;
+    }
+}
+
+fn first_difference(a: &(String, Option<String>), b: &(String, Option<String>)) -> String {
+    let lines = a.0.lines().zip(b.0.lines()).find(|(a, b)| a != b);
+    format!("{}\n{lines:?}\n{:?} {:?}", a.0.lines().next().unwrap_or_default(), a.1, b.1)
+}
+
+/// Ways that together take every step from one language to another.
+fn ways() -> Vec<Vec<Language>> {
+    let mut out = Vec::new();
+    for &first in LANGUAGES.iter().filter(|l| **l != Language::St) {
+        out.push(vec![Language::St, first, Language::St]);
+        for &second in LANGUAGES.iter().filter(|l| **l != Language::St && **l != first) {
+            out.push(vec![Language::St, first, second]);
+        }
+    }
+    out
+}
+
+#[test]
+fn vectors_keep_their_traces_in_every_language() {
+    let mut counts = (0, 0);
+    for entry in std::fs::read_dir("tests/vectors").unwrap() {
+        let folder = entry.unwrap().path();
+        if !folder.is_dir() {
+            continue;
+        }
+        let name = folder.file_name().unwrap().to_string_lossy().to_string();
+        let text = std::fs::read_to_string(folder.join("prog.st")).unwrap();
+        let stimulus = std::fs::read_to_string(folder.join("stim.csv")).unwrap();
+        for way in ways() {
+            travel(&name, &text, &way, &stimulus, 120);
+            counts.1 += way.len() - 1;
+        }
+        counts.0 += 1;
+    }
+    println!("{} vectors, {} translations, none skipped", counts.0, counts.1);
+    assert_eq!(counts.0, 24);
+}
+
+/// Programs that once came out wrong: a false coil beside a false contact, an IF with nothing in it, an empty network, a
+/// negated output that goes nowhere, a call that parted a network, two coils before a cut.
+const ONCE_WRONG: &[u64] = &[1083, 2236, 3247, 3693, 4364, 5093];
+
+#[test]
+fn random_programs_keep_their_traces_in_every_language() {
+    let count: u64 = std::env::var("HONEST_TWIN_PROGRAMS").ok().and_then(|v| v.parse().ok()).unwrap_or(54);
+    let first: u64 = std::env::var("HONEST_TWIN_SEED").ok().and_then(|v| v.parse().ok()).unwrap_or(0);
+    for seed in (first..first + count).chain(ONCE_WRONG.iter().copied()) {
+        let program = crate::common::programs::random(seed);
+        for way in ways() {
+            travel(&format!("seed {seed}"), &program.text, &way, &program.stimulus, 40);
+        }
+    }
+    println!("{} programs, {} ways each, none skipped", count as usize + ONCE_WRONG.len(), ways().len());
+}
+
+/// The bodies of a text without the declarations: the exchange format writes each variable by itself.
+fn body(text: &str) -> String {
+    text.rsplit_once("END_VAR").map_or(text, |(_, body)| body).to_string()
+}
+
+/// In the exchange format and back: the same trace, the same text, and the document written again is the same.
+fn exchange(name: &str, text: &str, stimulus: &str, scans: u64) {
+    let expected = trace(&machine(name, text, Language::St), stimulus, scans);
+    for &language in LANGUAGES {
+        let as_text = translated(name, text, Language::St, language);
+        let document = exchanged(name, &as_text, language, language);
+        let again = exchanged(name, &document, Form::Exchange, language);
+        assert!(document == again, "{name}: the document in {} is not stable", language.ending());
+        let found = trace(&machine(name, &document, Form::Exchange), stimulus, scans);
+        assert!(expected == found, "{name}: {} in the exchange format\n{as_text}\n{document}", language.ending());
+        let text_again = translated(name, &document, Form::Exchange, Language::St);
+        let found = trace(&machine(name, &text_again, Language::St), stimulus, scans);
+        assert!(expected == found, "{name}: {} from the exchange format to text\n{document}", language.ending());
+        let back = translated(name, &document, Form::Exchange, language);
+        assert_eq!(body(&as_text), body(&back), "{name}: {} through the exchange format", language.ending());
+    }
+}
+
+#[test]
+fn vectors_pass_through_the_exchange_format() {
+    for entry in std::fs::read_dir("tests/vectors").unwrap() {
+        let folder = entry.unwrap().path();
+        if folder.is_dir() {
+            let text = std::fs::read_to_string(folder.join("prog.st")).unwrap();
+            let stimulus = std::fs::read_to_string(folder.join("stim.csv")).unwrap();
+            exchange(&folder.file_name().unwrap().to_string_lossy(), &text, &stimulus, 120);
+        }
+    }
+    println!("24 vectors as documents in four languages, none skipped");
+}
+
+#[test]
+fn random_programs_pass_through_the_exchange_format() {
+    for seed in 0..20 {
+        let program = crate::common::programs::random(seed);
+        exchange(&format!("seed {seed}"), &program.text, &program.stimulus, 40);
+    }
+}

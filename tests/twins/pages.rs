@@ -1,0 +1,24 @@
+//! Pages that are made by running what they are about: `docs/traps.md` and `docs/dialects`. This holds what stands
+//! there; `HONEST_TWIN_WRITE=1 cargo test --test twins pages::` writes it anew.
+
+use crate::common::pages::{dialects, found, hold, traps};
+
+#[test]
+fn the_thirty_traps() {
+    hold(traps::page());
+}
+
+#[test]
+fn a_page_for_each_dialect() {
+    hold(dialects::pages());
+}
+
+#[test]
+fn how_soon_differences_are_found() {
+    hold(vec![("found.md".to_string(), found::page())]);
+}
+
+#[test]
+fn the_schema_of_a_verdict() {
+    hold(vec![("verdict.schema.json".to_string(), honest_twin::show::verdict_schema())]);
+}

@@ -1,0 +1,136 @@
+//! What scenarios drawn by chance do not meet and the solver does: arithmetic that must come out at one number, codes of several
+//! digits, the top of a long word. Each pair has a neighbour in which nothing differs, of which the solver says so.
+
+use crate::common::version;
+use honest_twin::lang::Language;
+use honest_twin::prove::{compare_solving, finish_solving};
+use honest_twin::show;
+use honest_twin::twin::{Activity, Effort, Rule, Search, Twin, Verdict, Version, compare_twin};
+
+/// What it is about, variables, statements of both, and of each side what it gives to `Open`.
+type Pair = (&'static str, &'static str, &'static str, [&'static str; 2]);
+
+const PAIRS: &[Pair] = &[
+    (
+        "a sum of two inputs",
+        "VAR_INPUT Flow, Level : INT; END_VAR",
+        "",
+        ["Flow + Level = 12345 AND Flow > 100 AND Level > 100", "FALSE"],
+    ),
+    (
+        "a product of two inputs",
+        "VAR_INPUT Flow, Level : DINT; END_VAR",
+        "",
+        ["Flow * Level = 9991 AND Flow > 1 AND Level > 1", "FALSE"],
+    ),
+    ("a square", "VAR_INPUT Flow : DINT; END_VAR", "", ["Flow * Flow = 2371600 AND Flow < 0", "FALSE"]),
+    ("a polynomial", "VAR_INPUT Flow : DINT; END_VAR", "", ["Flow * Flow * Flow + 7 * Flow = 912766", "FALSE"]),
+    ("two remainders at once", "VAR_INPUT Flow : INT; END_VAR", "", ["Flow MOD 97 = 13 AND Flow MOD 89 = 40", "FALSE"]),
+    (
+        "a code of four digits",
+        "VAR_INPUT Key : BOOL; Digit : USINT (0..9); END_VAR VAR Edge : R_TRIG; Code : DINT; END_VAR",
+        "Edge(CLK := Key); IF Edge.Q THEN Code := Code * 10 + Digit; END_IF;",
+        ["Code = 4711", "FALSE"],
+    ),
+    (
+        "the top bit of a long word",
+        "VAR_INPUT Marks : LWORD; END_VAR",
+        "",
+        ["(Marks AND 16#8000_0000_0000_00FF) = 16#8000_0000_0000_00A5", "FALSE"],
+    ),
+    ("the top half of a long word", "VAR_INPUT Marks : LWORD; END_VAR", "", ["SHR(Marks, 32) = 16#CAFE_F00D", "FALSE"]),
+    (
+        "a product of a converted time",
+        "VAR_INPUT Flow : INT; END_VAR",
+        "",
+        ["INT_TO_TIME(Flow) * 7 = T#86s471ms", "FALSE"],
+    ),
+    (
+        "a sum behind a count",
+        "VAR_INPUT Key, Drain : BOOL; Flow, Level : INT; END_VAR VAR Shots : CTU; END_VAR",
+        "Shots(CU := Key, R := Drain, PV := 20);",
+        ["Shots.Q AND Flow + Level = 12345 AND Flow > 100 AND Level > 100", "FALSE"],
+    ),
+    (
+        "a sum behind a timer",
+        "VAR_INPUT Key : BOOL; Flow, Level : INT; END_VAR VAR Soak : TON; END_VAR",
+        "Soak(IN := Key, PT := T#2s);",
+        ["Soak.Q AND Flow - Level = 23456 AND Level < -100", "FALSE"],
+    ),
+    (
+        "one of two sums",
+        "VAR_INPUT Flow, Level, Size : INT; END_VAR",
+        "",
+        [
+            "Flow + Level = 12345 AND Level + Size = -2345 AND Level > 100",
+            "Flow + Level = 12345 AND Level + Size = -2346 AND Level > 100",
+        ],
+    ),
+];
+
+fn sides(pair: &Pair) -> [Version; 2] {
+    let (_, variables, body, opens) = pair;
+    [("old", opens[0]), ("new", opens[1])].map(|(name, opens)| {
+        let text =
+            format!("PROGRAM P\n{variables}\nVAR_OUTPUT Open : BOOL; END_VAR\n{body}\nOpen := {opens};\nEND_PROGRAM\n");
+        version(name, &text, Language::St)
+    })
+}
+
+fn effort() -> Effort {
+    Effort { scenarios: 300, scans: 60_000, ..Effort::default() }
+}
+
+#[test]
+fn what_chance_does_not_meet_is_solved() {
+    let mut by_chance = 0;
+    for pair in PAIRS {
+        let [old, new] = sides(pair);
+        let twin = Twin::new(&old, &new);
+        by_chance += usize::from(matches!(compare_twin(&twin, &effort(), |_| {}), Verdict::Different(_)));
+        let verdict = compare_solving(&twin, &effort(), |_| {});
+        let Verdict::Different(difference) = &verdict else { panic!("{}: {}", pair.0, show::verdict(&verdict)) };
+        assert_eq!(difference.name, "Open", "{}", pair.0);
+        println!("{}: {} scans, {:?}", pair.0, difference.scenario.scans(), difference.explanation.script);
+        // Either side against itself: the same, and the solver has looked as well.
+        let same = compare_solving(&Twin::new(&new, &new), &effort(), |_| {});
+        let Verdict::Tested(tested) = &same else { panic!("{}: {}", pair.0, show::verdict(&same)) };
+        let solved = tested.solver.unwrap();
+        assert_eq!((solved.from_power_up, solved.open), (12, 0), "{}: {solved:?}", pair.0);
+        assert!(show::verdict(&same).contains("solver:   no inputs part them within 12 scans of power-up"));
+    }
+    println!("{by_chance} of {} are met by chance as well", PAIRS.len());
+    assert!(by_chance * 2 < PAIRS.len(), "{by_chance}");
+}
+
+/// From power-up twelve scans reach no door that takes two seconds; from a state that scenarios reached one scan does.
+#[test]
+fn states_that_were_reached_are_asked_from() {
+    for title in ["a sum behind a count", "a sum behind a timer"] {
+        let pair = PAIRS.iter().find(|p| p.0 == title).unwrap();
+        let [old, new] = sides(pair);
+        let twin = Twin::new(&old, &new);
+        let mut steps = Vec::new();
+        let verdict = compare_solving(&twin, &effort(), |p| steps.push((p.step, p.done, p.of)));
+        let Verdict::Different(difference) = &verdict else { panic!("{title}: {}", show::verdict(&verdict)) };
+        assert!(difference.scenario.scans() > 12, "{title}: {:?}", difference.explanation.script);
+        assert!(steps.iter().any(|(step, _, of)| *step == Activity::Solving && *of > 1), "{title}: {steps:?}");
+    }
+}
+
+/// A rule of one version is put before the solver too, and a search that was ended asks nothing more.
+#[test]
+fn rules_are_asked_and_a_halt_is_kept() {
+    let [old, _] = sides(&PAIRS[0]);
+    let twin = Twin::single(&old).with_rules(vec![Rule::never("Open")]).unwrap();
+    let verdict = compare_solving(&twin, &effort(), |_| {});
+    assert!(matches!(verdict, Verdict::Broken(_)), "{}", show::verdict(&verdict));
+
+    let [old, new] = sides(&PAIRS[0]);
+    let twin = Twin::new(&old, &new);
+    let mut search = Search::new(&twin, &effort());
+    search.step();
+    twin.halt.ring();
+    let verdict = finish_solving(search, &twin, &effort(), |_| {});
+    assert!(matches!(verdict, Verdict::Tested(_)), "{}", show::verdict(&verdict));
+}
