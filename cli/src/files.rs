@@ -7,7 +7,7 @@ use honest_twin::dialect::{self, LIBRARIES, Tags, read_library, read_project_tag
 use honest_twin::lang::{Form, LANGUAGES, Language, read_project};
 use honest_twin::model::sheet::Library;
 use honest_twin::model::{Outside, Project};
-use honest_twin::source::{Diagnostics, RowError, Source};
+use honest_twin::source::{Diagnostics, RowError, Source, codes};
 use std::fs;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -178,6 +178,11 @@ pub(crate) fn checked(paths: &[PathBuf], written: &Written, json: bool) -> Resul
         problems::show(&all, &sources, json)?;
         return Ok(None);
     };
+    // What a text without declarations is taken for is told before anything rests on it.
+    for hint in checked.warnings().0.iter().filter(|hint| hint.code == codes::FRAGMENT) {
+        let name = sources.get(hint.span.file.0 as usize).map_or("", |source| source.name.as_str());
+        problems::warn(&format!("{name}: {}\n", hint.message));
+    }
     seen_outside(checked.outside_by(&tags), written).map(Some)
 }
 

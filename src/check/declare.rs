@@ -14,6 +14,9 @@ pub struct Declaration {
     pub unit: String,
     /// The name.
     pub name: String,
+    /// The word of the section it belongs into: `VAR`, or, in a text without a head, what it is by how it is used:
+    /// `VAR_INPUT` if it is only read, `VAR_OUTPUT` if nothing but what writes it reads it.
+    pub section: &'static str,
     /// The type, as it is written in a declaration.
     pub ty: String,
     /// False if nothing told the type and BOOL was taken.
@@ -53,10 +56,15 @@ pub fn declarations(project: &Project) -> Vec<Declaration> {
         }
     }
     let (checked, _, _) = super::run(project, HashMap::new());
+    let sections = super::fragment::Sections::new(project);
     guesses.sort_by_key(|g| g.name.span);
     guesses
         .into_iter()
         .map(|guess| Declaration {
+            section: match &guess.ty {
+                Some(Ty::Block(_)) => Section::Local.word(),
+                _ => sections.of(&checked.unit(UnitId(guess.unit)).name, &guess.name.text).word(),
+            },
             unit: checked.unit(UnitId(guess.unit)).name.clone(),
             ty: guess.ty.as_ref().map_or("BOOL".to_string(), |ty| checked.type_name(ty)),
             sure: guess.ty.is_some(),

@@ -9,6 +9,7 @@ mod devices;
 mod diagram;
 mod env;
 mod expr;
+mod fragment;
 mod hints;
 mod init;
 mod list;
@@ -143,7 +144,9 @@ impl Checked {
 /// # Errors
 /// All problems found, hints included, in the order of their places, if at least one of them is an error.
 pub fn check(project: Project) -> Result<Checked, Diagnostics> {
+    let (project, said) = fragment::complete(project);
     let (checked, mut problems, _) = run(&project, HashMap::new());
+    problems.0.extend(said);
     problems.settle();
     if problems.has_errors() {
         return Err(problems);

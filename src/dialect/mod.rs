@@ -84,6 +84,7 @@ pub(crate) fn empty() -> Library {
         areas: Vec::new(),
         cards: Vec::new(),
         words: indexmap::IndexMap::new(),
+        listing: crate::model::sheet::Listing::default(),
         devices: Vec::new(),
     };
     Library { sheet, text: Source::new("none", ""), source: Source::new("none", ""), items: Vec::new() }

@@ -1,6 +1,6 @@
 //! The rack: which points its cards have.
 
-use crate::model::sheet::Sheet;
+use crate::model::sheet::{ProtocolTable, Sheet};
 use std::ops::Range;
 
 /// Where a card's points are.
@@ -54,6 +54,21 @@ pub fn places(sheet: &Sheet) -> Result<Vec<Placed>, (usize, String)> {
         }
     }
     Ok(out.into_iter().flatten().collect())
+}
+
+/// Where the open protocol has a point: its table, and its protocol address counted from 0. `None` if the sheet does not say.
+#[must_use]
+pub fn protocol_place(sheet: &Sheet, area: usize, index: u32) -> Option<(ProtocolTable, u32)> {
+    let protocol = sheet.areas.get(area)?.protocol?;
+    let of_card = || {
+        let placed = places(sheet).ok()?;
+        let card = placed.iter().find(|p| p.area == area && p.points.contains(&index))?;
+        let start = sheet.cards.iter().find(|c| c.name == card.name)?.protocol?;
+        Some(start + (index - card.points.start))
+    };
+    let said = sheet.cards.iter().any(|c| c.protocol.is_some());
+    let number = if said { of_card() } else { None };
+    Some((protocol.table, number.unwrap_or(protocol.start + index)))
 }
 
 /// Why a point is not there: no card of the rack has it. `None` if one does, or if the area has no cards.

@@ -36,7 +36,7 @@ pub fn read_library(sheet: &Source, blocks: &Source) -> Result<Library, Diagnost
     };
     let mut unread = Vec::new();
     for (number, area) in read.areas.iter_mut().enumerate() {
-        match pattern(&area.pattern, &area.fields) {
+        match pattern(&area.pattern, &area.fields, !read.listing.constants.is_empty()) {
             Ok(parsed) => area.parsed = parsed,
             Err((path, message)) => unread.push((format!("area/{number}/{path}"), message)),
         }
@@ -50,7 +50,7 @@ pub fn read_library(sheet: &Source, blocks: &Source) -> Result<Library, Diagnost
 }
 
 /// Takes a pattern apart; what is wrong comes with the part of the area that it is about.
-fn pattern(text: &str, fields: &IndexMap<String, Field>) -> Result<Pattern, (String, String)> {
+fn pattern(text: &str, fields: &IndexMap<String, Field>, numbers: bool) -> Result<Pattern, (String, String)> {
     let wrong = |message: String| Err(("pattern".to_string(), message));
     let mut pieces = Vec::new();
     let mut used = Vec::new();
@@ -65,8 +65,11 @@ fn pattern(text: &str, fields: &IndexMap<String, Field>) -> Result<Pattern, (Str
         if used.contains(&name) {
             return wrong(format!("the field `{name}` stands in it twice"));
         }
-        if fixed.is_empty() && !pieces.is_empty() {
-            return wrong(format!("nothing stands between `{{{name}}}` and the field before it"));
+        if let (true, Some(Piece::Field(before))) = (fixed.is_empty(), pieces.last())
+            && before.digits == 0
+        {
+            let message = "and the field before it, which has no fixed count of `digits`";
+            return wrong(format!("nothing stands between `{{{name}}}` {message}"));
         }
         used.push(name);
         if !fixed.is_empty() {
@@ -80,8 +83,14 @@ fn pattern(text: &str, fields: &IndexMap<String, Field>) -> Result<Pattern, (Str
     }
     let fixed = |p: &Piece| if let Piece::Fixed(f) = p { f.clone() } else { String::new() };
     let begins = pieces.first().map(fixed).unwrap_or_default();
-    if !begins.starts_with(|c: char| c.is_ascii_alphabetic() || c == '%') {
-        return wrong("an address begins with a letter or %, so that it is not taken for a number".to_string());
+    let is_number = matches!(pieces.first(), Some(Piece::Field(_)));
+    if is_number && !numbers {
+        let message = "an address begins with a letter or %, so that it is not taken for a number; it may be a number where \
+                       `listing.constants` says what stands in front of constants";
+        return wrong(message.to_string());
+    }
+    if !is_number && !begins.starts_with(|c: char| c.is_ascii_alphabetic() || c == '%') {
+        return wrong("an address begins with a letter, a % or a field".to_string());
     }
     let foreign = |c: char| !(c.is_ascii_alphanumeric() || matches!(c, '%' | '.' | '_'));
     if let Some(bad) = pieces.iter().flat_map(|p| fixed(p).chars().collect::<Vec<_>>()).find(|c| foreign(*c)) {

@@ -47,7 +47,8 @@ fn is_operator(word: &str) -> bool {
         "LD", "LDN", "ST", "STN", "S", "R", "NOT", "ANDN", "ORN", "XORN", "JMP", "JMPC", "JMPCN", "CAL", "CALC",
         "CALCN", "RET", "RETC", "RETCN",
     ];
-    PLAIN.contains(&word) || BinaryOp::ALL.into_iter().any(|op| op.function() == word)
+    let is_last = || crate::lang::il::last_results(word).is_some();
+    PLAIN.contains(&word) || BinaryOp::ALL.into_iter().any(|op| op.function() == word) || is_last()
 }
 
 impl Verifier<'_> {
@@ -68,12 +69,38 @@ impl Verifier<'_> {
         if self.sheet.names.length == 0 {
             self.error("names/length", "names have at least one character");
         }
+        self.listing();
         if let Some(bit) = &self.sheet.scan.first_scan {
             match self.sheet.locate(bit) {
                 Ok((area, _)) if self.sheet.areas[area].holds == Holds::Bit => {}
                 Ok(_) => self.error("scan/first-scan", format!("`{bit}` is no bit")),
                 Err(error) => self.error("scan/first-scan", error.message),
             }
+        }
+    }
+
+    fn listing(&mut self) {
+        let listing = &self.sheet.listing;
+        for (prefix, radix) in &listing.constants {
+            let at = format!("listing/constants/{prefix}");
+            if !matches!(radix, 10 | 16) {
+                self.error(&at, "the radix of a constant is 10 or 16");
+            }
+            let good = |c: char| c.is_ascii_alphabetic() || matches!(c, '#' | '=' | '$' | '!');
+            if prefix.is_empty() || !prefix.chars().all(good) {
+                self.error(&at, "in front of a constant stand letters, or one of `#`, `=`, `$`, `!`");
+            }
+        }
+        let signs = listing.comments.iter().chain(&listing.continuation).chain(&listing.heads);
+        if signs.clone().any(|s| s.trim().is_empty()) {
+            self.error("listing", "a sign or a beginning of a line has at least one character that is no blank");
+        }
+        let clash = |sign: &&String| {
+            let unit = |w: &str| w.eq_ignore_ascii_case(sign);
+            self.sheet.words.keys().any(|w| unit(w)) || listing.constants.keys().any(|p| unit(p)) || *sign == "("
+        };
+        if let Some(sign) = listing.comments.iter().find(clash).cloned() {
+            self.error("listing/comments", format!("`{sign}` means something else already"));
         }
     }
 
@@ -90,8 +117,9 @@ impl Verifier<'_> {
             self.field(&at(&format!("fields/{name}")), *field);
         }
         let alike = |other: &Pattern| !other.pieces.is_empty() && skeleton(other) == skeleton(&area.parsed);
-        if let Some(other) = self.sheet.areas[..number].iter().find(|a| alike(&a.parsed)) {
-            let message = format!("addresses look like those of `{}`; one could not tell them apart", other.name);
+        let apart = |other: &Pattern| fields_apart(other, &area.parsed);
+        if let Some(other) = self.sheet.areas[..number].iter().find(|a| alike(&a.parsed) && !apart(&a.parsed)) {
+            let message = format!("addresses look like those of `{}`, and their numbers overlap", other.name);
             self.error(&at("pattern"), message);
         }
         let count = area.parsed.count();
@@ -145,6 +173,16 @@ impl Verifier<'_> {
     fn cards(&mut self) {
         if let Err((card, message)) = super::rack::places(self.sheet) {
             self.error(&format!("card/{card}"), message);
+        }
+        for (number, card) in self.sheet.cards.iter().enumerate() {
+            let Some(start) = card.protocol else { continue };
+            let at = format!("card/{number}/protocol");
+            if self.sheet.area(&card.area).is_none_or(|(_, area)| area.protocol.is_none()) {
+                self.error(&at, format!("the area `{}` does not say in which table of the protocol it is", card.area));
+            } else if u64::from(start) + u64::from(card.points) > 65_536 {
+                let message = format!("{} points from there go beyond the last protocol address, 65535", card.points);
+                self.error(&at, message);
+            }
         }
     }
 
@@ -303,6 +341,16 @@ impl Verifier<'_> {
 pub(crate) fn literal_duration(text: &str) -> Option<crate::model::Duration> {
     let (head, rest) = text.split_once('#')?;
     head.eq_ignore_ascii_case("T").then(|| read_duration(rest).ok()).flatten()
+}
+
+/// True if two patterns of the same shape have no address in common: the ranges of one of their fields do not meet.
+fn fields_apart(one: &Pattern, other: &Pattern) -> bool {
+    let fields = |p: &Pattern| -> Vec<Field> {
+        p.pieces.iter().filter_map(|p| if let Piece::Field(field) = p { Some(*field) } else { None }).collect()
+    };
+    let (one, other) = (fields(one), fields(other));
+    let alike = |(a, b): (&Field, &Field)| a.radix == b.radix && a.digits == b.digits;
+    one.iter().zip(&other).all(alike) && one.iter().zip(&other).any(|(a, b)| a.last < b.first || b.last < a.first)
 }
 
 /// What is left of a pattern without its numbers.

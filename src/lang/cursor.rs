@@ -1,6 +1,6 @@
 //! Walking over tokens: expectations, recovery, comments, and the bounds on nesting.
 
-use super::token::{PlacedComment, Tok, Token, tokenize};
+use super::token::{Conventions, PlacedComment, Tok, Token, tokenize};
 use crate::model::sheet::Sheet;
 use crate::model::{Comment, Name, Notes};
 use crate::source::{Code, Diagnostic, FileId, Limits, Source, Span, codes};
@@ -28,6 +28,8 @@ pub(crate) struct Cursor<'s> {
     pub(crate) drawn: Option<&'s super::grid::Drawn<'s>>,
     /// The conventions of the text, if they are not the standard's.
     pub(crate) sheet: Option<&'s Sheet>,
+    /// Numbers in front of instructions, each with the index of the token behind it.
+    pub(crate) steps: Vec<(usize, String)>,
 }
 
 /// Words that cannot be names, in any body.
@@ -98,19 +100,24 @@ pub(crate) fn is_reserved(word: &str) -> bool {
 }
 
 impl<'s> Cursor<'s> {
-    /// Walks over a whole text, written by the conventions of a sheet if there is one.
-    pub(crate) fn new(file: FileId, source: &'s Source, limits: Limits, sheet: Option<&'s Sheet>) -> Self {
-        Cursor::over(&source.text, file, 0, limits, sheet)
+    /// Walks over a whole text.
+    pub(crate) fn new(file: FileId, source: &'s Source, limits: Limits, conventions: Conventions<'s>) -> Self {
+        Cursor::over(&source.text, file, 0, limits, conventions)
     }
 
-    /// Walks over a part of a text.
-    pub(crate) fn part(source: &'s Source, part: Span, limits: Limits, sheet: Option<&'s Sheet>) -> Self {
-        Cursor::over(source.slice(part), part.file, part.start, limits, sheet)
+    /// Walks over an operand of a drawing.
+    pub(crate) fn operand(source: &'s Source, part: Span, limits: Limits, sheet: Option<&'s Sheet>) -> Self {
+        let conventions = Conventions { sheet, is_drawn: true, ..Conventions::default() };
+        Cursor::over(source.slice(part), part.file, part.start, limits, conventions)
     }
 
-    /// Walks over a text that stands at a place of a file.
-    pub(crate) fn over(text: &'s str, file: FileId, base: u32, limits: Limits, sheet: Option<&'s Sheet>) -> Self {
-        let tokens = tokenize(text, file, base, sheet);
+    /// Walks over a text of the standard that stands at a place of a file.
+    pub(crate) fn standard(text: &'s str, file: FileId, base: u32, limits: Limits) -> Self {
+        Cursor::over(text, file, base, limits, Conventions::default())
+    }
+
+    fn over(text: &'s str, file: FileId, base: u32, limits: Limits, conventions: Conventions<'s>) -> Self {
+        let tokens = tokenize(text, file, base, conventions);
         Cursor {
             text,
             base,
@@ -122,12 +129,18 @@ impl<'s> Cursor<'s> {
             limits,
             nesting: 0,
             drawn: None,
-            sheet,
+            sheet: conventions.sheet,
+            steps: tokens.steps,
         }
     }
 
     pub(crate) fn token(&self) -> Token {
         self.tokens[self.at.min(self.tokens.len() - 1)]
+    }
+
+    /// The token of an index.
+    pub(crate) fn token_at(&self, index: usize) -> Token {
+        self.tokens[index.min(self.tokens.len() - 1)]
     }
 
     pub(crate) fn ahead(&self, by: usize) -> Token {

@@ -8,7 +8,7 @@ use crate::source::{Diagnostic, Span, codes};
 
 /// True if a literal begins here (a sign belongs to an expression, not to a literal).
 pub(super) fn begins(cursor: &Cursor<'_>) -> bool {
-    matches!(cursor.kind(), Tok::Int | Tok::Based | Tok::Real | Tok::Text | Tok::Duration)
+    matches!(cursor.kind(), Tok::Int | Tok::Based | Tok::Real | Tok::Text | Tok::Duration | Tok::Constant)
         || cursor.at_any(&["TRUE", "FALSE"])
         || cursor.kind() == Tok::Prefix
 }
@@ -16,6 +16,9 @@ pub(super) fn begins(cursor: &Cursor<'_>) -> bool {
 /// Reads a literal; `INT#-5` and `BOOL#TRUE` included. An enumeration value (`Mode#Auto`) also comes back as a
 /// typed literal, with the value's name as text.
 pub(super) fn read(cursor: &mut Cursor<'_>) -> Read<Literal> {
+    if cursor.kind() == Tok::Constant {
+        return Ok(constant(cursor));
+    }
     let start = cursor.span();
     let typed = (cursor.kind() == Tok::Prefix).then(|| {
         let span = cursor.bump().span;
@@ -57,6 +60,27 @@ pub(super) fn read(cursor: &mut Cursor<'_>) -> Read<Literal> {
         }
     };
     Ok(Literal { text: cursor.slice(span).to_string(), typed, value })
+}
+
+/// A number as the lists of a sheet write it; its text becomes the standard's.
+fn constant(cursor: &mut Cursor<'_>) -> Literal {
+    let span = cursor.bump().span;
+    let text = cursor.slice(span);
+    let found = cursor.sheet.and_then(|sheet| sheet.listing.constant_at(text));
+    let (digits, radix, negative) =
+        found.map_or((text, 10, false), |c| (&text[c.start..c.length], c.radix, c.negative));
+    let value = match integer(digits, radix) {
+        Ok(value) => sign(negative, value),
+        Err(why) => {
+            cursor.problem(Diagnostic::error(codes::LITERAL, span, why));
+            LiteralValue::Int(0)
+        }
+    };
+    let minus = if negative { "-" } else { "" };
+    let base = if radix == 10 { String::new() } else { format!("{radix}#") };
+    let digits = digits.trim_start_matches('0');
+    let digits = if digits.is_empty() { "0" } else { digits };
+    Literal { text: format!("{minus}{base}{}", digits.to_uppercase()), typed: None, value }
 }
 
 fn sign(negative: bool, value: LiteralValue) -> LiteralValue {

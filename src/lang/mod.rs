@@ -1,5 +1,6 @@
 //! The languages: one room each with its reader, writer, words and limits, and a table that lists them.
 
+mod bodies;
 mod cursor;
 pub(crate) mod decl;
 pub(crate) mod exchange;
@@ -8,6 +9,7 @@ pub(crate) mod fbd;
 pub(crate) mod grid;
 pub(crate) mod il;
 pub(crate) mod ld;
+mod listing;
 mod literal;
 mod place;
 pub(crate) mod st;
@@ -25,6 +27,7 @@ use crate::model::sheet::Sheet;
 use crate::model::{Item, Project};
 use crate::source::{Diagnostic, Diagnostics, FileId, Limits, Source, Span, codes};
 use cursor::Cursor;
+use token::Conventions;
 
 /// A language a body can be written in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, serde::Serialize)]
@@ -142,25 +145,33 @@ pub(crate) fn read_written(
         }
         Form::Exchange => return exchange::read(file, source, limits),
     };
-    if language.is_drawn() {
-        let (declared, drawn) = grid::declarations(file, source);
-        let mut cursor = Cursor::new(file, &declared, limits, sheet);
-        cursor.drawn = Some(&drawn);
-        let items = decl::file(&mut cursor, language.body());
-        return (items, cursor.problems);
-    }
-    let mut cursor = Cursor::new(file, source, limits, sheet);
-    let items = if sheet.is_some() && language == Language::Il && decl::is_bare(&cursor) {
-        vec![Item::Unit(decl::bare(&mut cursor, &source.name, il::body))]
-    } else {
-        decl::file(&mut cursor, language.body())
+    let listing = sheet.map(|s| &s.listing).filter(|l| language == Language::Il && !l.is_standard());
+    let bodies::Outline { bodies, is_fragment } = bodies::outline(file, source, listing);
+    let lists = if listing.is_some() { bodies.as_slice() } else { &[] };
+    let conventions = Conventions { sheet, lists, is_drawn: false };
+    let read = |cursor: &mut Cursor<'_>| match is_fragment {
+        true => vec![Item::Unit(decl::fragment(cursor, &source.name, language.body()))],
+        false => decl::file(cursor, language.body()),
     };
-    (items, cursor.problems)
+    if language.is_drawn() {
+        let (declared, drawn) = grid::declarations(source, &bodies);
+        let mut cursor = Cursor::new(file, &declared, limits, conventions);
+        cursor.drawn = Some(&drawn);
+        return (read(&mut cursor), cursor.problems);
+    }
+    let mut cursor = Cursor::new(file, source, limits, conventions);
+    (read(&mut cursor), cursor.problems)
+}
+
+/// A type as it is written in a declaration, at a place.
+pub(crate) fn type_spec(text: &str, span: Span) -> Option<crate::model::TypeSpec> {
+    let mut cursor = Cursor::standard(text, span.file, span.start, Limits::default());
+    decl::spec(&mut cursor).ok().filter(|_| cursor.is_end() && cursor.problems.is_empty())
 }
 
 /// A literal of the standard as an expression at a place.
 pub(crate) fn literal_expr(text: &str, span: Span) -> Option<crate::model::Expr> {
-    let mut cursor = Cursor::over(text, span.file, 0, Limits::default(), None);
+    let mut cursor = Cursor::standard(text, span.file, 0, Limits::default());
     let mut read = expr::simple(&mut cursor).ok().filter(|_| cursor.is_end() && cursor.problems.is_empty())?;
     read.span = span;
     Some(read)
@@ -171,7 +182,7 @@ pub(crate) fn literal_expr(text: &str, span: Span) -> Option<crate::model::Expr>
 /// # Errors
 /// What is wrong with it, in one sentence.
 pub(crate) fn read_expression(text: &str, file: FileId) -> Result<crate::model::Expr, String> {
-    let mut cursor = Cursor::over(text, file, 0, Limits::default(), None);
+    let mut cursor = Cursor::standard(text, file, 0, Limits::default());
     let read = expr::read(&mut cursor);
     if let Some(problem) = cursor.problems.first() {
         return Err(problem.message.clone());

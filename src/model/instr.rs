@@ -1,6 +1,7 @@
 //! Instructions of instruction list, as they were written.
 
 use super::ops::BinaryOp;
+use super::sheet::Separator;
 use super::{Call, Expr, Name, Notes, Operand};
 use crate::source::Span;
 
@@ -66,8 +67,10 @@ pub enum InstrKind {
     Worded {
         /// The word.
         word: Name,
-        /// What stands behind it, with commas between.
+        /// What stands behind it.
         operands: Vec<Expr>,
+        /// What stands between its operands.
+        apart: Separator,
         /// The instructions in its parenthesis.
         list: Option<Vec<Instr>>,
     },

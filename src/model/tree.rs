@@ -340,6 +340,18 @@ pub struct Unit {
     pub body: Body,
     /// Comments above it.
     pub notes: Notes,
+    /// Whether the text has its first line and its declarations.
+    pub head: Head,
+}
+
+/// What of a unit stands in its text beside the body.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Head {
+    /// Its first line, its declarations and its end.
+    #[default]
+    Written,
+    /// Nothing: the text is a fragment. It is taken for a program, and what it uses is declared by how it is used.
+    Missing,
 }
 
 /// The code of a unit, in the language it was written in.

@@ -165,5 +165,7 @@ pub mod codes {
         PRESET = "H10";
         /// A CASE label that an earlier branch already takes.
         CASE_LABEL = "H06";
+        /// A text without a head: what it uses is declared by how it is used.
+        FRAGMENT = "H11";
     }
 }

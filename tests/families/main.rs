@@ -13,4 +13,5 @@ mod common;
 mod dialects;
 mod facts;
 mod ledger;
+mod listings;
 mod migration;

@@ -13,6 +13,7 @@ mod common;
 mod drawings;
 mod exchange;
 mod forms;
+mod fragments;
 mod idioms;
 mod literals;
 mod problems;

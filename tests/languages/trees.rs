@@ -4,8 +4,8 @@
 use honest_twin::lang::{Language, read_file, write_file};
 use honest_twin::model::ops::{BinaryOp, UnaryOp};
 use honest_twin::model::{
-    Arg, Body, Call, CaseBranch, CaseLabel, Expr, ExprKind, ForHead, FunctionForm, Instr, InstrKind, Item, Literal,
-    LiteralValue, Mention, Name, Notes, Operand, Stmt, StmtKind, Unit, UnitKind, Walk, When, each_statement,
+    Arg, Body, Call, CaseBranch, CaseLabel, Expr, ExprKind, ForHead, FunctionForm, Head, Instr, InstrKind, Item,
+    Literal, LiteralValue, Mention, Name, Notes, Operand, Stmt, StmtKind, Unit, UnitKind, Walk, When, each_statement,
 };
 use honest_twin::source::{FileId, Limits, Source, Span};
 use proptest::prelude::*;
@@ -195,7 +195,15 @@ fn instruction() -> BoxedStrategy<Instr> {
 
 fn unit(body: Body) -> Item {
     let kind = UnitKind::Program;
-    Item::Unit(Unit { kind, name: name("Hatchery"), result: None, sections: Vec::new(), body, notes: Notes::default() })
+    Item::Unit(Unit {
+        kind,
+        name: name("Hatchery"),
+        result: None,
+        sections: Vec::new(),
+        body,
+        notes: Notes::default(),
+        head: Head::Written,
+    })
 }
 
 /// Writes an item, reads it, and writes what was read: the tree and the text are the same.

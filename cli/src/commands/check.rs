@@ -2,8 +2,9 @@
 
 use crate::args::Check;
 use crate::{Outcome, files, problems};
-use honest_twin::check::{declarations, verify};
+use honest_twin::check::{Declaration, declarations, verify};
 use honest_twin::dialect::{self, Tags};
+use honest_twin::model::Section;
 use honest_twin::scan::{BuildError, Machine};
 use honest_twin::source::Diagnostics;
 use std::fmt::Write;
@@ -57,17 +58,29 @@ fn declare(project: &honest_twin::model::Project, read: &Diagnostics, json: bool
     let mut units: Vec<&str> = lacking.iter().map(|d| d.unit.as_str()).collect();
     units.dedup();
     for unit in units {
-        let _ = writeln!(text, "(* for {unit} *)\nVAR");
-        for declaration in lacking.iter().filter(|d| d.unit == unit) {
-            let note = match (&declaration.note, declaration.sure) {
-                (Some(note), _) => format!("  (* {note} *)"),
-                (None, false) => "  (* nothing tells its type *)".to_string(),
-                (None, true) => String::new(),
-            };
-            let _ = writeln!(text, "    {} : {};{note}", declaration.name, declaration.ty);
+        let _ = writeln!(text, "(* for {unit} *)");
+        for (section, list) in by_section(&lacking, unit) {
+            let _ = writeln!(text, "{section}");
+            list.iter().for_each(|declaration| line(&mut text, declaration));
+            text.push_str("END_VAR\n");
         }
-        text.push_str("END_VAR\n");
     }
     problems::say(&text);
     Ok(Outcome::Done)
+}
+
+/// The declarations of a unit by their section, inputs first.
+fn by_section<'d>(lacking: &'d [Declaration], unit: &str) -> Vec<(&'static str, Vec<&'d Declaration>)> {
+    let of = |section| lacking.iter().filter(|d| d.unit == unit && d.section == section).collect::<Vec<_>>();
+    let sections = [Section::Input, Section::Output, Section::Local].map(Section::word);
+    sections.into_iter().map(|word| (word, of(word))).filter(|(_, list)| !list.is_empty()).collect()
+}
+
+fn line(text: &mut String, declaration: &Declaration) {
+    let note = match (&declaration.note, declaration.sure) {
+        (Some(note), _) => format!("  (* {note} *)"),
+        (None, false) => "  (* nothing tells its type *)".to_string(),
+        (None, true) => String::new(),
+    };
+    let _ = writeln!(text, "    {} : {};{note}", declaration.name, declaration.ty);
 }

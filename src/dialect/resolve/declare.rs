@@ -109,6 +109,9 @@ impl Resolver<'_> {
         };
         if let Some(device) = in_registers {
             self.runs.insert(at, (device, address.span));
+            if decl.init.is_none() {
+                decl.init = settings(self.device(device), address.span);
+            }
         }
         // Without a name of its own it is called like its address.
         if name.text == address.text {

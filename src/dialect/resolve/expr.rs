@@ -113,7 +113,7 @@ impl Leaves for Resolver<'_> {
                 {
                     self.drive_plain(instr, &mut out);
                 }
-                InstrKind::Worded { .. } => self.drive_worded(instr, &mut out),
+                InstrKind::Worded { .. } => self.worded(instr, &mut out),
                 InstrKind::Empty
                 | InstrKind::Load(..)
                 | InstrKind::Store(..)

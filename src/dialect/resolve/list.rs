@@ -3,6 +3,7 @@
 use super::expr::field;
 use super::{At, Holding, Resolver};
 use crate::dialect::walk::{self, Leaves, Want};
+use crate::model::ops::BinaryOp;
 use crate::model::sheet::{Holds, Operation};
 use crate::model::{Arg, Body, Call, Expr, ExprKind, Instr, InstrKind, Item, Name, Notes, Operand, UnitKind, When};
 use crate::source::{Diagnostic, Span, codes};
@@ -150,11 +151,32 @@ impl Resolver<'_> {
     }
 
     /// An instruction in the dialect's own words.
-    pub(super) fn drive_worded(&mut self, instr: Instr, out: &mut Vec<Instr>) {
+    pub(super) fn worded(&mut self, instr: Instr, out: &mut Vec<Instr>) {
         let placed = Placed { label: instr.label, notes: instr.notes, span: instr.span };
-        if let InstrKind::Worded { word, operands, .. } = instr.kind {
-            self.drive(&word, operands, placed, out);
+        let InstrKind::Worded { word, operands, .. } = instr.kind else { return };
+        match self.sheet.word(&word.text).and_then(crate::lang::il::last_results) {
+            Some(op) => self.join_last(op, &word, placed, out),
+            None => self.drive(&word, operands, placed, out),
         }
+    }
+
+    /// A word that joins the two results loaded last: the second of them becomes a parenthesis.
+    fn join_last(&mut self, op: BinaryOp, word: &Name, placed: Placed, out: &mut Vec<Instr>) {
+        let first = out.iter().rposition(|i| matches!(i.kind, InstrKind::Load(..))).unwrap_or(0);
+        let is_value = |i: &Instr| {
+            i.label.is_none()
+                && matches!(i.kind, InstrKind::Load(..) | InstrKind::Op(..) | InstrKind::Not | InstrKind::Function(..))
+        };
+        // What stands in front of the second result leaves the first one.
+        if first == 0 || !out[first..].iter().all(is_value) {
+            let message =
+                format!("`{}` joins two results that are loaded one after the other, and here are none", word.text);
+            self.error(codes::DIALECT, word.span, message);
+            return;
+        }
+        let second = out.split_off(first);
+        let kind = InstrKind::Op(op, false, Operand::List(second));
+        out.push(Instr { label: placed.label, kind, span: placed.span, notes: placed.notes });
     }
 
     /// A word that drives a device: its conditions are the values loaded last.

@@ -209,7 +209,10 @@ impl<'s> Resolver<'s> {
                 self.ends(unit.kind, unit.name.span, list);
                 self.list(list, Want::Bit);
             }
-            Body::Ladder(list) | Body::Blocks(list) => list.iter_mut().for_each(|n| self.network(n)),
+            Body::Ladder(list) | Body::Blocks(list) => {
+                networks::without_end(list);
+                list.iter_mut().for_each(|n| self.network(n));
+            }
         }
     }
 
@@ -225,7 +228,9 @@ impl<'s> Resolver<'s> {
 
 /// A name for what has no other: the address, with `_` for what cannot stand in a name.
 pub(crate) fn name_of(address: &str) -> String {
-    address.trim_start_matches('%').chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '_' }).collect()
+    let plain = address.trim_start_matches('%').chars();
+    let name: String = plain.map(|c| if c.is_ascii_alphanumeric() { c } else { '_' }).collect();
+    if name.starts_with(|c: char| c.is_ascii_digit()) { format!("At{name}") } else { name }
 }
 
 /// The section that a variable of an area stands in.

@@ -2,8 +2,19 @@
 
 use super::Resolver;
 use crate::dialect::walk::{self, Leaves, Want};
-use crate::model::{Block, CoilForm, ElementKind, Feed, InPin, Name, Network};
+use crate::model::{Block, CoilForm, Element, ElementKind, Feed, InPin, Name, Network, Wire};
 use crate::source::codes;
+
+/// A rung at the very end that only ends the program needs none.
+pub(super) fn without_end(list: &mut Vec<Network>) {
+    let ends = |n: &Network| {
+        let alone = matches!(n.elements.as_slice(), [Element { kind: ElementKind::Return { from: Wire::RAIL }, .. }]);
+        alone && n.label.is_none() && n.notes.leading.is_empty() && n.notes.trailing.is_empty()
+    };
+    if list.last().is_some_and(ends) {
+        list.pop();
+    }
+}
 
 impl Resolver<'_> {
     pub(super) fn network(&mut self, network: &mut Network) {

@@ -2,7 +2,7 @@
 
 use super::SurfaceWriter;
 use crate::dialect::walk::{self, Leaves, Want};
-use crate::model::sheet::Operation;
+use crate::model::sheet::{Operation, Separator};
 use crate::model::{Arg, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Name, Notes, Operand, UnitKind, When};
 use crate::source::Span;
 
@@ -20,10 +20,38 @@ impl SurfaceWriter<'_> {
             } else {
                 walk::instruction(self, &mut instr, &known[at + 1..], want);
             }
+            instr = match self.joined(instr, &mut out) {
+                Some(instr) => instr,
+                None => continue,
+            };
             self.word(&mut instr);
             out.push(instr);
         }
         *list = out;
+    }
+
+    /// A parenthesis becomes a result of its own and a word that joins it, where the dialect has such a word; otherwise the
+    /// instruction comes back.
+    fn joined(&self, instr: Instr, out: &mut Vec<Instr>) -> Option<Instr> {
+        let InstrKind::Op(op, negated, Operand::List(list)) = &instr.kind else { return Some(instr) };
+        let Some(own) = self.sheet.word_for(&format!("{} LAST", op.function())) else { return Some(instr) };
+        let span = instr.span;
+        let first = out.len();
+        out.extend(list.iter().cloned());
+        if let Some(head) = out.get_mut(first) {
+            head.notes.leading.splice(0..0, instr.notes.leading.clone());
+            head.notes.blank_before |= instr.notes.blank_before;
+        }
+        let notes = Notes { leading: Vec::new(), blank_before: false, ..instr.notes.clone() };
+        if *negated {
+            let mut not = Instr { label: None, kind: InstrKind::Not, span, notes: Notes::default() };
+            self.word(&mut not);
+            out.push(not);
+        }
+        let word = Name { text: own.to_string(), span };
+        let kind = InstrKind::Worded { word, operands: Vec::new(), apart: Separator::Comma, list: None };
+        out.push(Instr { label: None, kind, span, notes });
+        None
     }
 
     /// Calls of numbered devices become the words that drive them, where one does all that the call does.
@@ -34,7 +62,7 @@ impl SurfaceWriter<'_> {
                 && let Some((op, span)) = self.operation(call, &list[..at])
             {
                 let call = call.clone();
-                at = fold(list, at, &call, &op, span);
+                at = fold(list, at, &call, &op, self.sheet.listing.operands, span);
             }
             at += 1;
         }
@@ -105,7 +133,8 @@ impl SurfaceWriter<'_> {
             | InstrKind::Worded { .. } => return,
         };
         if let Some(own) = self.sheet.word_for(&operator) {
-            instr.kind = InstrKind::Worded { word: Name { text: own.to_string(), span }, operands, list };
+            let word = Name { text: own.to_string(), span };
+            instr.kind = InstrKind::Worded { word, operands, apart: self.sheet.listing.operands, list };
         }
     }
 
@@ -115,7 +144,7 @@ impl SurfaceWriter<'_> {
         let span = list.last().map_or(Span { file: crate::source::FileId(0), start: 0, end: 0 }, |i| i.span);
         let word = Name { text: end.clone(), span };
         let leaves = self.sheet.word_for("RET").unwrap_or("RET").to_string();
-        let marker = InstrKind::Worded { word, operands: Vec::new(), list: None };
+        let marker = InstrKind::Worded { word, operands: Vec::new(), apart: Separator::Comma, list: None };
         let ends = |i: &Instr| match &i.kind {
             InstrKind::Return(When::Always) => true,
             InstrKind::Worded { word, .. } => word.is(&leaves) || word.is(end),
@@ -169,7 +198,7 @@ fn stores<'l>(before: &'l [Instr], callee: &Expr, power: &[String], given: &[&st
 }
 
 /// Replaces the call at `at`, and the stores before it, by the word; gives where the word stands then.
-fn fold(list: &mut Vec<Instr>, at: usize, call: &Call, op: &Operation, span: Span) -> usize {
+fn fold(list: &mut Vec<Instr>, at: usize, call: &Call, op: &Operation, apart: Separator, span: Span) -> usize {
     let is_store = |instr: &Instr| {
         if let InstrKind::Store(false, Expr { kind: ExprKind::Field(base, pin), .. }) = &instr.kind {
             **base == call.callee && op.power.iter().any(|p| pin.is(p))
@@ -236,7 +265,7 @@ fn fold(list: &mut Vec<Instr>, at: usize, call: &Call, op: &Operation, span: Spa
         })
     }));
     let word = Name { text: op.word.clone(), span };
-    made.push(Instr { label, kind: InstrKind::Worded { word, operands, list: None }, span, notes: call_notes });
+    made.push(Instr { label, kind: InstrKind::Worded { word, operands, apart, list: None }, span, notes: call_notes });
     let last = first + made.len() - 1;
     list.splice(first..=at, made);
     last

@@ -5,10 +5,10 @@ mod networks;
 
 use super::resolve::name_of;
 use super::walk::{self, Leaves, Want, bare_pin, pin_wants};
-use crate::model::sheet::{Device, Library, Sheet};
+use crate::model::sheet::{Device, Library, Listing, Sheet};
 use crate::model::{
-    Body, Comment, CommentKind, Elem, Expr, ExprKind, Init, Instr, Item, Name, Retain, TypeSpec, Unit, VarDecl,
-    VarSection,
+    Body, Comment, CommentKind, Elem, Expr, ExprKind, Init, Instr, Item, LiteralValue, Name, Retain, TypeSpec, Unit,
+    VarDecl, VarSection,
 };
 use crate::source::{FileId, Span};
 use std::collections::{HashMap, HashSet};
@@ -16,7 +16,7 @@ use std::collections::{HashMap, HashSet};
 /// The items of a project as its dialect writes them; each file says in its first line which one that is.
 pub(crate) fn items(items: &[Item], library: &Library) -> Vec<Item> {
     let (globals, locals, seen) = (HashMap::new(), HashMap::new(), HashSet::new());
-    let mut writer = SurfaceWriter { sheet: &library.sheet, globals, locals, seen };
+    let mut writer = SurfaceWriter { sheet: &library.sheet, globals, locals, seen, listing: None };
     for item in items {
         match item {
             Item::Globals(section) => writer.globals.extend(writer.known(std::slice::from_ref(section))),
@@ -102,6 +102,8 @@ struct SurfaceWriter<'s> {
     locals: HashMap<String, Known>,
     /// Addresses that bodies mention: what only a declaration speaks of keeps it.
     seen: HashSet<String>,
+    /// The body at hand is a list or a drawing: constants and addresses are written as this says.
+    listing: Option<&'s Listing>,
 }
 
 impl SurfaceWriter<'_> {
@@ -213,6 +215,10 @@ impl SurfaceWriter<'_> {
 
     fn unit(&mut self, unit: &mut Unit) {
         self.locals = self.known(&unit.sections).into_iter().collect();
+        self.listing = match &unit.body {
+            Body::Statements(_) => None,
+            Body::Instructions(_) | Body::Ladder(_) | Body::Blocks(_) => Some(&self.sheet.listing),
+        };
         match &mut unit.body {
             Body::Statements(list) => walk::statements(self, list),
             Body::Instructions(list) => {
@@ -277,6 +283,12 @@ impl Leaves for SurfaceWriter<'_> {
             *expr = Expr { kind: base.kind.clone(), span: expr.span };
         }
         let base = if let ExprKind::Field(base, _) = &mut expr.kind { base } else { expr };
+        if let (ExprKind::Literal(literal), Some(listing)) = (&mut base.kind, self.listing)
+            && let (LiteralValue::Int(number), None) = (&literal.value, &literal.typed)
+            && let Some(text) = listing.write_constant(*number)
+        {
+            literal.text = text;
+        }
         self.instance(base);
     }
 
@@ -287,7 +299,10 @@ impl Leaves for SurfaceWriter<'_> {
     fn instance(&mut self, expr: &mut Expr) {
         match &mut expr.kind {
             ExprKind::Name(name) => {
-                if let Some(text) = self.find(&name.text).and_then(Known::address).cloned() {
+                // In structured text a number is no address.
+                let may_stand =
+                    |address: &&String| self.listing.is_some() || !address.starts_with(|c: char| c.is_ascii_digit());
+                if let Some(text) = self.find(&name.text).and_then(Known::address).filter(may_stand).cloned() {
                     self.seen.insert(text.clone());
                     expr.kind = ExprKind::Address(Name { text, span: name.span });
                 }

@@ -4,6 +4,6 @@ mod read;
 mod types;
 mod write;
 
-pub(super) use read::{ReadBody, bare, file, is_bare};
+pub(super) use read::{ReadBody, file, fragment};
 pub(super) use types::{init, spec};
 pub(super) use write::item;

@@ -5,8 +5,8 @@ use crate::lang::cursor::{Cursor, Read};
 use crate::lang::expr;
 use crate::lang::token::Tok;
 use crate::model::{
-    Body, Configuration, Edge, Item, Name, Notes, ProgramDecl, Retain, Section, TaskDecl, Unit, UnitKind, VarDecl,
-    VarSection,
+    Body, Configuration, Edge, Head, Item, Name, Notes, ProgramDecl, Retain, Section, TaskDecl, Unit, UnitKind,
+    VarDecl, VarSection,
 };
 use crate::source::{Diagnostic, Span, codes};
 
@@ -53,13 +53,8 @@ pub(in crate::lang) fn file(cursor: &mut Cursor<'_>, body: ReadBody) -> Vec<Item
     items
 }
 
-/// True for a text that is nothing but a body.
-pub(in crate::lang) fn is_bare(cursor: &Cursor<'_>) -> bool {
-    !cursor.is_end() && !cursor.at_any(BEGINNINGS)
-}
-
 /// Reads a text that is nothing but a body: a program that is called like its file.
-pub(in crate::lang) fn bare(cursor: &mut Cursor<'_>, file: &str, body: ReadBody) -> Unit {
+pub(in crate::lang) fn fragment(cursor: &mut Cursor<'_>, file: &str, body: ReadBody) -> Unit {
     let stem = file.rsplit(['/', '\\']).next().unwrap_or(file).split('.').next().unwrap_or("");
     let mut text: String = stem.chars().map(|c| if c.is_alphanumeric() { c } else { '_' }).collect();
     if !text.starts_with(|c: char| c.is_alphabetic()) || crate::lang::cursor::is_reserved(&text) {
@@ -68,7 +63,8 @@ pub(in crate::lang) fn bare(cursor: &mut Cursor<'_>, file: &str, body: ReadBody)
     let span = Span { end: cursor.span().start, ..cursor.span() };
     let notes = cursor.heading();
     let body = body(cursor, "");
-    Unit { kind: UnitKind::Program, name: Name { text, span }, result: None, sections: Vec::new(), body, notes }
+    let (kind, name) = (UnitKind::Program, Name { text, span });
+    Unit { kind, name, result: None, sections: Vec::new(), body, notes, head: Head::Missing }
 }
 
 /// True where reading can go on behind something that could not be read.
@@ -108,7 +104,7 @@ fn unit(cursor: &mut Cursor<'_>, kind: UnitKind, body: ReadBody) -> Read<Unit> {
         }
     }
     let body = body(cursor, &format!("END_{}", kind.word()));
-    Ok(Unit { kind, name, result, sections, body, notes })
+    Ok(Unit { kind, name, result, sections, body, notes, head: Head::Written })
 }
 
 fn skip_section(cursor: &mut Cursor<'_>) {

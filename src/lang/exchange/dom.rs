@@ -62,7 +62,7 @@ impl FileReader<'_> {
         let range = node.range();
         let raw = self.source.text.get(range.clone()).unwrap_or("");
         let base = range.start + raw.find(text).unwrap_or(0);
-        let mut cursor = Cursor::over(text, self.file, base as u32, self.limits, None);
+        let mut cursor = Cursor::standard(text, self.file, base as u32, self.limits);
         let result = read(&mut cursor);
         if result.is_ok() && !cursor.is_end() && cursor.problems.is_empty() {
             let (span, message) = (cursor.span(), format!("`{}` is too much here", cursor.text()));

@@ -4,7 +4,9 @@ use super::diagram::{Drawing, networks};
 use super::dom::{FileReader, attribute, child, children, comments, content, elements};
 use crate::lang::expr;
 use crate::lang::{il, st};
-use crate::model::{Body, Configuration, Envelope, Item, Name, Notes, ProgramDecl, Section, TaskDecl, Unit, UnitKind};
+use crate::model::{
+    Body, Configuration, Envelope, Head, Item, Name, Notes, ProgramDecl, Section, TaskDecl, Unit, UnitKind,
+};
 use crate::source::{Diagnostic, FileId, Limits, Source, Span, codes};
 use roxmltree::{Document, Node, ParsingOptions};
 
@@ -115,7 +117,7 @@ impl FileReader<'_> {
             self.wrong(second, format!("`{}` has more than one body", name.text));
         }
         let notes = self.notes(node);
-        Some(Unit { kind, name, result, sections, body, notes })
+        Some(Unit { kind, name, result, sections, body, notes, head: Head::Written })
     }
 
     fn body(&mut self, node: Node<'_, '_>) -> Option<Body> {

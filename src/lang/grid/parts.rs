@@ -278,7 +278,8 @@ fn touches_box(parts: &Parts, canvas: &Canvas, row: usize, at: usize) -> bool {
 fn word_begins(canvas: &Canvas, row: usize, at: usize) -> bool {
     let c = canvas.at(row, at);
     let sign = matches!(c, '-' | '+') && canvas.at(row, at + 1).is_ascii_digit() && canvas.near(row, at, 0, -1) == ' ';
-    c.is_alphanumeric() || matches!(c, '_' | '%' | '\'') || sign
+    let constant = matches!(c, '#' | '=' | '$' | '!') && canvas.at(row, at + 1).is_ascii_digit();
+    c.is_alphanumeric() || matches!(c, '_' | '%' | '\'') || sign || constant
 }
 
 /// Where a word ends: brackets and strings belong to it whatever stands in them.
@@ -312,7 +313,7 @@ fn word_end(canvas: &Canvas, row: usize, from: usize) -> usize {
             '-' | '+' => {
                 at == from || (next_digit && (before == '#' || (number && !typed && matches!(before, 'e' | 'E'))))
             }
-            c => c.is_alphanumeric() || matches!(c, '_' | '.' | '#' | '%'),
+            c => at == from || c.is_alphanumeric() || matches!(c, '_' | '.' | '#' | '%'),
         };
         if !belongs {
             break;

@@ -181,6 +181,7 @@ impl GridReader<'_> {
                 let target = self.named(strip, area, "coil", 1);
                 target.map(|target| ElementKind::Coil { form, target, from, drive: None })
             }
+            Shape::WordCoil(word) if self.ends(&word) => Some(ElementKind::Return { from }),
             Shape::WordCoil(word) => {
                 self.nets.through.extend(to.map(|to| (to, from.0 as usize)));
                 self.word_coil(strip, area, &word, from)
@@ -200,6 +201,11 @@ impl GridReader<'_> {
         if let Some(kind) = kind {
             self.draft(strip, area, kind);
         }
+    }
+
+    /// True for the word by which programs of the sheet end.
+    fn ends(&self, word: &str) -> bool {
+        self.sheet.and_then(|s| s.scan.end.as_ref()).is_some_and(|end| end.eq_ignore_ascii_case(word))
     }
 
     /// A coil with a word in it drives a device: a box without names at its pins, which the dialect knows.
@@ -258,7 +264,7 @@ impl GridReader<'_> {
     }
 
     fn operand(&mut self, span: Span) -> Option<Expr> {
-        let mut cursor = Cursor::part(self.source, span, self.limits, self.sheet);
+        let mut cursor = Cursor::operand(self.source, span, self.limits, self.sheet);
         let read = expr::simple(&mut cursor);
         if read.is_ok() && !cursor.is_end() && cursor.problems.is_empty() {
             let message = format!("`{}` is no variable and no value", self.source.slice(span));

@@ -5,5 +5,5 @@ mod words;
 mod write;
 
 pub(super) use read::body;
-pub(crate) use words::is_operator;
+pub(crate) use words::{is_operator, last_results};
 pub(crate) use write::instructions;

@@ -1,13 +1,14 @@
 //! Reading instructions: one a line, with its label, operator, operands and comments.
 
-use super::words::{Word, is_operator, is_pin, word};
+use super::words::{Word, is_operator, is_pin, last_results, word};
 use crate::lang::cursor::{Cursor, Read, Stop};
 use crate::lang::expr;
 use crate::lang::token::Tok;
 use crate::model::ops::BinaryOp;
-use crate::model::sheet::{Holds, Sheet};
+use crate::model::sheet::{Holds, Separator, Sheet};
 use crate::model::{Arg, Body, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Name, Operand, When};
 use crate::source::{Diagnostic, Span, codes};
+use std::collections::{HashMap, HashSet};
 
 const UNIT_ENDS: &[&str] = &["END_PROGRAM", "END_FUNCTION", "END_FUNCTION_BLOCK"];
 
@@ -28,7 +29,30 @@ pub(crate) fn body(cursor: &mut Cursor<'_>, end: &str) -> Body {
         }
         cursor.bump();
     }
+    label_steps(cursor, &mut all);
     Body::Instructions(all)
+}
+
+/// Instructions whose step number a jump names get a label; steps of other units stand at other places.
+fn label_steps(cursor: &Cursor<'_>, list: &mut [Instr]) {
+    if cursor.steps.is_empty() {
+        return;
+    }
+    let jumps = list.iter().filter_map(|i| if let InstrKind::Jump(_, label) = &i.kind { Some(label) } else { None });
+    let targets: HashSet<String> = jumps.map(|label| label.text.clone()).collect();
+    let numbers: HashMap<u32, &String> =
+        cursor.steps.iter().map(|(token, number)| (cursor.token_at(*token).span.start, number)).collect();
+    for instr in list.iter_mut().filter(|i| i.label.is_none()) {
+        let Some(number) = numbers.get(&instr.span.start) else { continue };
+        let label = step_label(number);
+        if targets.contains(&label) {
+            instr.label = Some(Name { text: label, span: Span { end: instr.span.start, ..instr.span } });
+        }
+    }
+}
+
+fn step_label(number: &str) -> String {
+    format!("Step_{number}")
 }
 
 /// Reads instructions until `)` or the end of the unit.
@@ -83,8 +107,7 @@ fn instruction(cursor: &mut Cursor<'_>) -> Read<Instr> {
     }
     let span = start.to(cursor.last_span());
     cursor.finish(&mut notes);
-    let ends = cursor.token().first_on_line || cursor.is_end() || cursor.kind() == Tok::Close;
-    if !ends {
+    if !ends_line(cursor) {
         let message = format!("one instruction a line: expected the end of the line, found {}", cursor.found());
         let span = cursor.span();
         return cursor.stop(codes::EXPECTED, span, message);
@@ -122,12 +145,16 @@ fn worded(cursor: &mut Cursor<'_>, sheet: &Sheet) -> Read<InstrKind> {
         let word = cursor.name_here();
         let device = variable(cursor)?;
         let mut operands = vec![device];
-        while cursor.eat(Tok::Comma) {
+        while cursor.eat(Tok::Comma) || (parted_by_blanks(cursor) && !ends_line(cursor)) {
             operands.push(expr::simple(cursor)?);
         }
-        return Ok(InstrKind::Worded { word, operands, list: None });
+        return Ok(InstrKind::Worded { word, operands, apart: sheet.listing.operands, list: None });
     }
     match sheet.word(&text).map(str::to_string) {
+        Some(meaning) if last_results(&meaning).is_some() => {
+            let word = cursor.name_here();
+            Ok(InstrKind::Worded { word, operands: Vec::new(), apart: sheet.listing.operands, list: None })
+        }
         Some(meaning) => match word(&meaning) {
             Some(word) => {
                 cursor.bump();
@@ -164,7 +191,17 @@ fn drives_device(cursor: &Cursor<'_>, sheet: &Sheet) -> bool {
     }
     let only_for_devices = sheet.word(cursor.text()).is_none() && word(cursor.text()).is_none();
     let area = sheet.locate(cursor.slice(next.span)).ok().map(|(area, _)| sheet.areas[area].holds);
-    only_for_devices || area == Some(Holds::Device) || cursor.ahead(2).kind == Tok::Comma
+    let third = cursor.ahead(2);
+    let more = third.kind == Tok::Comma || (parted_by_blanks(cursor) && !third.first_on_line && third.kind != Tok::End);
+    only_for_devices || area == Some(Holds::Device) || more
+}
+
+fn parted_by_blanks(cursor: &Cursor<'_>) -> bool {
+    cursor.sheet.is_some_and(|sheet| sheet.listing.operands == Separator::Blank)
+}
+
+fn ends_line(cursor: &Cursor<'_>) -> bool {
+    cursor.token().first_on_line || cursor.is_end() || cursor.kind() == Tok::Close
 }
 
 fn standard(cursor: &mut Cursor<'_>) -> Read<InstrKind> {
@@ -209,6 +246,10 @@ fn with_operands(cursor: &mut Cursor<'_>, word: Word) -> Read<InstrKind> {
 
 fn label(cursor: &mut Cursor<'_>) -> Read<Name> {
     same_line(cursor, "a label")?;
+    if cursor.kind() == Tok::Int && cursor.sheet.is_some_and(|s| s.listing.step_numbers) {
+        let name = cursor.name_here();
+        return Ok(Name { text: step_label(name.text.trim_start_matches('0')), ..name });
+    }
     if cursor.kind() != Tok::Word {
         return cursor.stop_expected("a label");
     }
@@ -295,7 +336,7 @@ fn function(cursor: &mut Cursor<'_>) -> Read<InstrKind> {
     let mut args = Vec::new();
     while !cursor.token().first_on_line && !cursor.is_end() && cursor.kind() != Tok::Close {
         args.push(Arg::Plain(Operand::Expr(expr::simple(cursor)?)));
-        if !cursor.eat(Tok::Comma) {
+        if !cursor.eat(Tok::Comma) && !parted_by_blanks(cursor) {
             break;
         }
     }

@@ -68,6 +68,13 @@ pub(super) fn word(text: &str) -> Option<Word> {
     })
 }
 
+/// The operator of a word that joins the two results loaded last: a sheet writes it `OR LAST`.
+pub(crate) fn last_results(meaning: &str) -> Option<BinaryOp> {
+    let operator = meaning.to_ascii_uppercase();
+    let operator = operator.strip_suffix(" LAST")?;
+    OPERATORS.iter().find(|(name, _)| *name == operator).map(|(_, op)| *op)
+}
+
 /// True for an input operator.
 pub(super) fn is_pin(text: &str) -> bool {
     PINS.iter().any(|p| p.eq_ignore_ascii_case(text))

@@ -76,11 +76,11 @@ fn operation(out: &mut String, kind: &InstrKind, level: usize) {
                 .collect();
             line(out, level, &expression(&c.callee), &args.join(", "));
         }
-        InstrKind::Worded { word, operands, list } => {
+        InstrKind::Worded { word, operands, apart, list } => {
             let operands: Vec<String> = operands.iter().map(expression).collect();
             match list {
                 Some(list) => parenthesis(out, list, level, &format!("{}(", word.text)),
-                None => line(out, level, &word.text, &operands.join(", ")),
+                None => line(out, level, &word.text, &operands.join(apart.text())),
             }
         }
         InstrKind::Pin(pin, instance) => line(out, level, &pin.text, &expression(instance)),

@@ -77,6 +77,12 @@ impl Field {
         }
     }
 
+    /// How much of a text may be its digits: those it has, where another field follows at once.
+    fn length_in(self, text: &str, adjoins: bool) -> usize {
+        let there = text.bytes().take_while(u8::is_ascii_alphanumeric).count();
+        if adjoins { there.min(self.digits) } else { there }
+    }
+
     fn read(self, digits: &str, at: usize) -> Result<u32, AddressError> {
         if let Some((offset, bad)) = digits.char_indices().find(|(_, c)| !c.is_digit(self.radix)) {
             let article = if self.radix == 8 { "an" } else { "a" };
@@ -116,6 +122,11 @@ impl Pattern {
         self.pieces.iter().filter_map(|p| if let Piece::Field(f) = p { Some(*f) } else { None })
     }
 
+    /// True if a field follows the piece of this number without anything between them.
+    fn adjoins(&self, number: usize) -> bool {
+        matches!(self.pieces.get(number + 1), Some(Piece::Field(_)))
+    }
+
     /// How long the text at the beginning of `text` is that has the pattern's shape: its letters and separators, and
     /// for each field a digit with letters and digits behind it.
     #[must_use]
@@ -124,7 +135,7 @@ impl Pattern {
             return None;
         }
         let mut at = 0;
-        for piece in &self.pieces {
+        for (number, piece) in self.pieces.iter().enumerate() {
             let rest = text.get(at..)?;
             match piece {
                 Piece::Fixed(fixed) => {
@@ -134,12 +145,11 @@ impl Pattern {
                     }
                     at += fixed.len();
                 }
-                Piece::Field(_) => {
-                    let length = rest.bytes().take_while(u8::is_ascii_alphanumeric).count();
+                Piece::Field(field) => {
                     if !rest.starts_with(|c: char| c.is_ascii_digit()) {
                         return None;
                     }
-                    at += length;
+                    at += field.length_in(rest, self.adjoins(number));
                 }
             }
         }
@@ -153,7 +163,7 @@ impl Pattern {
     /// The first part that is wrong.
     pub fn read(&self, text: &str) -> Result<u32, AddressError> {
         let (mut at, mut index) = (0usize, 0u32);
-        for piece in &self.pieces {
+        for (number, piece) in self.pieces.iter().enumerate() {
             let rest = text.get(at..).unwrap_or("");
             match piece {
                 Piece::Fixed(fixed) => {
@@ -163,9 +173,9 @@ impl Pattern {
                     at += fixed.len();
                 }
                 Piece::Field(field) => {
-                    let length = rest.bytes().take_while(u8::is_ascii_alphanumeric).count();
-                    let number = field.read(&rest[..length], at)?;
-                    index = index.saturating_mul(field.count()).saturating_add(number - field.first);
+                    let length = field.length_in(rest, self.adjoins(number));
+                    let read = field.read(&rest[..length], at)?;
+                    index = index.saturating_mul(field.count()).saturating_add(read - field.first);
                     at += length;
                 }
             }

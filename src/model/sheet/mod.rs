@@ -7,12 +7,14 @@
 
 mod address;
 mod device;
+mod listing;
 
 pub use address::{AddressError, Field, Pattern, Piece};
 pub use device::{
     CounterFacts, Counting, Device, DeviceKind, DeviceNumbers, DoneAt, DoneWhen, EdgeFacts, Idle, LatchFacts, Limit,
     Operation, Past, Phase, PowerUp, PresetUnit, ResetBy, Role, TimerFacts, Trigger,
 };
+pub use listing::{Listing, Separator};
 
 use super::{Item, Outside};
 use crate::source::{FileId, Source};
@@ -49,6 +51,9 @@ pub struct Sheet {
     /// the blocks. Empty: the standard's own words.
     #[serde(default)]
     pub words: IndexMap<String, String>,
+    /// How lists are laid out.
+    #[serde(default)]
+    pub listing: Listing,
     /// Timers, counters, latches and one-shots.
     #[serde(default, rename = "device")]
     pub devices: Vec<Device>,
@@ -244,6 +249,9 @@ pub struct Card {
     /// The address of its first point; `None`: the next free one.
     #[serde(default)]
     pub start: Option<String>,
+    /// The protocol address of its first point, counted from 0; `None`: as the area says.
+    #[serde(default)]
+    pub protocol: Option<u32>,
 }
 
 impl MemoryArea {
@@ -262,6 +270,12 @@ impl MemoryArea {
             (false, true) => Some(Outside::Shown),
             (false, false) => None,
         }
+    }
+
+    /// Its first and last address in words.
+    pub(crate) fn run(&self) -> String {
+        let address = |index| self.parsed.write(index).unwrap_or_default();
+        format!("{} from {} to {}", self.name, address(0), address(self.parsed.count().saturating_sub(1)))
     }
 
     /// The letters by which the standard calls it: `IX`, `QW`, `MX`; nothing for devices.
@@ -292,6 +306,7 @@ impl Sheet {
     /// # Errors
     /// What is wrong with it, for the area whose shape it has.
     pub fn locate(&self, address: &str) -> Result<(usize, u32), AddressError> {
+        let mut alike: Vec<&MemoryArea> = Vec::new();
         let mut first = None;
         for (number, area) in self.areas.iter().enumerate() {
             if area.parsed.shape_length(address) != Some(address.len()) {
@@ -301,14 +316,20 @@ impl Sheet {
                 Ok(index) => return Ok((number, index)),
                 Err(error) => {
                     first.get_or_insert(error);
+                    alike.push(area);
                 }
             }
         }
-        Err(first.unwrap_or(AddressError {
-            at: 0,
-            length: address.len(),
-            message: format!("`{address}` is not an address"),
-        }))
+        let whole = |message| AddressError { at: 0, length: address.len(), message };
+        Err(match first {
+            // Areas that are parts of one run of numbers: it lies in none of them.
+            Some(_) if alike.len() > 1 => {
+                let runs: Vec<String> = alike.iter().map(|area| area.run()).collect();
+                whole(format!("no area has it; there are {}", runs.join(", ")))
+            }
+            Some(error) => error,
+            None => whole(format!("`{address}` is not an address")),
+        })
     }
 
     /// An address as the rest of the house knows it: the standard's letters, the area's place in the sheet, and the

@@ -1,6 +1,7 @@
 //! The open protocol's view of a map: tables and numbers, old and new.
 
 use super::AddressMap;
+use crate::dialect::rack::protocol_place;
 use crate::model::sheet::{ProtocolTable, Sheet};
 
 /// Every paired point in the Modbus data model, as CSV: its name, and on each side its address, the table, the protocol
@@ -17,11 +18,9 @@ pub fn protocol_map(map: &AddressMap, from: &Sheet, to: &Sheet) -> String {
         for (sheet, address) in [(from, &row.old), (to, &row.new)] {
             cells.push(address.clone());
             let place = sheet.locate(address).ok();
-            let found = place.and_then(|(area, index)| Some((sheet.areas[area].protocol?, index)));
-            match found {
-                Some((protocol, index)) => {
-                    let number = protocol.start + index;
-                    cells.extend([table(protocol.table).to_string(), number.to_string(), (number + 1).to_string()]);
+            match place.and_then(|(area, index)| protocol_place(sheet, area, index)) {
+                Some((of, number)) => {
+                    cells.extend([table(of).to_string(), number.to_string(), (number + 1).to_string()]);
                 }
                 None => cells.extend(std::iter::repeat_n(String::new(), 3)),
             }

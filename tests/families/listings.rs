@@ -1,0 +1,226 @@
+//! Lists as old controllers print them (`tests/listings`): read unedited, run, drawn, said in every language, and moved to
+//! other families.
+
+use honest_twin::check::{Checked, verify};
+use honest_twin::dialect::rack::protocol_place;
+use honest_twin::dialect::{LIBRARIES, library, read_library, read_project_in};
+use honest_twin::lang::{LANGUAGES, Language};
+use honest_twin::model::sheet::Library;
+use honest_twin::show;
+use honest_twin::source::{Diagnostic, Source};
+use honest_twin::translate::{Grade, Mode, migrate, translate};
+use honest_twin::twin::{Effort, Verdict, Version, compare};
+use std::fmt::Write;
+use std::sync::Arc;
+use toml::{Table, Value};
+
+const FAMILIES: &[&str] = &["octal-coil", "byte-bit", "word-bit", "point-block", "status-word", "flat-register"];
+
+/// The shipped sheet of a family with the layout of its lists.
+fn family(name: &str) -> Arc<Library> {
+    let layout = std::fs::read_to_string(format!("tests/listings/{name}/layout.toml")).unwrap();
+    with_layout(name, &layout).unwrap_or_else(|problems| panic!("{name}: {problems:#?}"))
+}
+
+fn with_layout(name: &str, layout: &str) -> Result<Arc<Library>, Vec<Diagnostic>> {
+    let shipped = LIBRARIES.iter().find(|l| l.name == name).unwrap();
+    let mut sheet: Table = shipped.sheet.parse().unwrap();
+    merge(&mut sheet, layout.parse().unwrap());
+    let sheet = Source::new(format!("{name}.toml"), toml::to_string(&sheet).unwrap());
+    read_library(&sheet, &Source::new(format!("{name}.st"), shipped.blocks)).map(Arc::new).map_err(|p| p.0)
+}
+
+/// What the second says goes into the first: tables by their keys, lists of tables by their names.
+fn merge(into: &mut Table, from: Table) {
+    for (key, value) in from {
+        match (into.get_mut(&key), value) {
+            (Some(Value::Table(old)), Value::Table(new)) => merge(old, new),
+            (Some(Value::Array(old)), Value::Array(new)) => {
+                for item in new {
+                    let name = item.get("name").cloned();
+                    match old.iter_mut().find(|o| name.is_some() && o.get("name") == name.as_ref()) {
+                        Some(Value::Table(old)) => merge(old, item.as_table().cloned().unwrap()),
+                        Some(_) | None => old.push(item),
+                    }
+                }
+            }
+            (_, value) => {
+                into.insert(key, value);
+            }
+        }
+    }
+}
+
+fn lists(family: &str) -> Vec<(String, String)> {
+    let files = std::fs::read_dir(format!("tests/listings/{family}")).unwrap().map(|f| f.unwrap().path());
+    let lists = files.filter(|p| p.extension().is_some_and(|e| e == "il"));
+    let mut out: Vec<_> = lists
+        .map(|p| (p.file_stem().unwrap().to_string_lossy().to_string(), std::fs::read_to_string(&p).unwrap()))
+        .collect();
+    out.sort();
+    out
+}
+
+fn read(library: &Arc<Library>, name: &str, text: &str, language: Language) -> Result<Checked, String> {
+    let source = Source::new(format!("{name}.{}", language.ending()), text);
+    let (project, found) = read_project_in(vec![(source.clone(), language)], library);
+    let (checked, all) = verify(project, found);
+    checked.ok_or_else(|| said(&all.0, &source))
+}
+
+fn said(problems: &[Diagnostic], source: &Source) -> String {
+    let line = |p: &Diagnostic| {
+        let place = source.line_column(p.span.start);
+        format!("{}:{} {} {}\n", place.line, place.column, p.code.0, p.message)
+    };
+    problems.iter().map(line).collect()
+}
+
+fn version(name: &str, checked: Checked) -> Version {
+    Version::new(name, checked).unwrap()
+}
+
+fn effort() -> Effort {
+    Effort { scenarios: 100, scans: 40_000, faults: 0, ..Effort::default() }
+}
+
+#[test]
+fn lists_are_said_in_every_language_of_their_own_family() {
+    let mut ways = 0;
+    for family_name in FAMILIES {
+        let library = family(family_name);
+        let mut out = String::new();
+        for (name, text) in lists(family_name) {
+            let source =
+                read(&library, &name, &text, Language::Il).unwrap_or_else(|p| panic!("{family_name}/{name}\n{p}"));
+            let old = version("old", source.clone());
+            for &language in LANGUAGES {
+                let written = translate(&source, language).unwrap().files[0].text.clone();
+                let again = read(&library, &name, &written, language)
+                    .unwrap_or_else(|p| panic!("{family_name}/{name} as {language:?}\n{p}\n{written}"));
+                let verdict = compare(&old, &version("new", again), &effort(), |_| {});
+                let told = show::verdict(&verdict);
+                assert!(matches!(verdict, Verdict::Tested(_)), "{family_name}/{name}\n{written}\n{told}");
+                let _ = writeln!(out, "=== {name} as {}\n{written}", language.title());
+                ways += 1;
+            }
+        }
+        insta::assert_snapshot!(format!("list_of_{family_name}"), out);
+    }
+    assert_eq!(ways, 48);
+}
+
+#[test]
+fn lists_move_to_other_families() {
+    let (mut same, mut foretold) = (0, 0);
+    for (at, family_name) in FAMILIES.iter().enumerate() {
+        let from = family(family_name);
+        let other = FAMILIES[(at + 1) % FAMILIES.len()];
+        for (name, text) in lists(family_name) {
+            let source = read(&from, &name, &text, Language::Il).unwrap();
+            let old = version("old", source.clone());
+            for (to, mode) in
+                [("iec", Mode::Native), ("iec", Mode::Faithful), (other, Mode::Native), (other, Mode::Faithful)]
+            {
+                let title = format!("{family_name}/{name} to {to}, {mode:?}");
+                // Numbers only as well as letters: the target lays out its lists, too.
+                let target = if to == "iec" { library(to).unwrap() } else { family(to) };
+                let migrated = migrate(&source, &target, (Language::Il, Language::Il.into()), mode, None)
+                    .unwrap_or_else(|e| panic!("{title}: {e}"));
+                let verdict = compare(&old, &version("new", migrated.checked.clone()), &effort(), |_| {});
+                let ledger = &migrated.translation.ledger;
+                let warned =
+                    ledger.iter().any(|e| matches!(e.grade, Grade::Conditional | Grade::Approximate | Grade::Lost));
+                match verdict {
+                    Verdict::Tested(_) => same += 1,
+                    Verdict::Different(_) if warned && mode == Mode::Native => foretold += 1,
+                    other => panic!("{title}\n{}\n{}", migrated.translation.files[0].text, show::verdict(&other)),
+                }
+            }
+        }
+    }
+    println!("{same} the same, {foretold} different as foretold");
+    assert_eq!(same + foretold, 48);
+    assert!(same >= 36, "{same}");
+}
+
+/// Rungs that were typed as such a controller shows them.
+#[test]
+fn rungs_of_numbers_and_constants_end_with_the_marker() {
+    let ladder = "
+ |  00001     00002                         40010  |
+ +---| |-------|/|--------------------------(WAIT)-+
+ |                                          =15    |
+
+ |  40010     00003                         01001  |
+ +---| |---+---| |---------------------------( )---+
+ |  02010  |                                       |
+ +---| |---+                                       |
+
+ +------------------------------------------(FINIS)-+
+
+ |  00004                                   01002  |
+ +---| |-------------------------------------( )---+
+";
+    let library = family("flat-register");
+    let checked = read(&library, "basin", ladder, Language::Ld).unwrap_or_else(|p| panic!("{p}"));
+    assert!(checked.warnings().0.iter().any(|w| w.code.0 == "H03"), "{:#?}", checked.warnings().0);
+    let list = translate(&checked, Language::Il).unwrap().files[0].text.clone();
+    insta::assert_snapshot!("typed_rungs_as_a_list", list);
+}
+
+#[test]
+fn cards_have_their_own_numbers_in_the_protocol() {
+    let library = family("octal-coil");
+    let number = |address: &str| {
+        let (area, index) = library.sheet.locate(address).unwrap();
+        protocol_place(&library.sheet, area, index).map(|(_, number)| number)
+    };
+    let all = ["INLET0", "INLET17", "INLET40", "INLET47", "OUTLET0"].map(|address| number(address).unwrap());
+    assert_eq!(all, [100, 115, 300, 307, 0]);
+}
+
+#[test]
+fn what_is_wrong_with_a_layout_or_a_list_is_said_at_its_place() {
+    let mut out = String::new();
+    let sheets = [
+        ("a radix", "[listing]\nconstants = { '#' = 7 }"),
+        ("a sign", "[listing]\ncomments = [' ']"),
+        ("a word", "[listing]\ncomments = ['(']"),
+        ("numbers without a sign before constants", "[[area]]\nname = 'inputs'\npattern = '{point}'"),
+        (
+            "nothing between fields",
+            "[[area]]\nname = 'inputs'\npattern = 'IN{point}{bit}'\nfields = { bit = { last = 7 } }",
+        ),
+        ("one run for two", "[[area]]\nname = 'outputs'\npattern = 'INLET{point}'"),
+        ("a card beyond the protocol", "[[card]]\nname = 'k'\narea = 'inputs'\npoints = 16\nprotocol = 65530"),
+    ];
+    for (title, layout) in sheets {
+        let problems = with_layout("octal-coil", layout).expect_err(title);
+        let _ = writeln!(out, "--- {title}");
+        for problem in problems {
+            let _ = writeln!(out, "{} {}", problem.code.0, problem.message);
+        }
+    }
+    let lists = [
+        (
+            "word-bit",
+            "a join over a write",
+            "READ SIG000.00\nWRITE CMD000.00\nREAD SIG000.01\nEITHERLAST\nWRITE CMD000.01\nFINISH",
+        ),
+        ("word-bit", "a join of one result", "READ SIG000.00\nEITHERLAST\nWRITE CMD000.00\nFINISH"),
+        ("word-bit", "a step that is not there", "1 READ SIG000.00\n2 GOTOIF 9\n3 WRITE CMD000.00\n4 FINISH"),
+        ("word-bit", "two values", "READ SIG000.00\nRUNOUT DUE000 #5 #6\nFINISH"),
+        ("flat-register", "a number in no area", "LD 00001\nST 03000\nFINIS"),
+        ("flat-register", "a constant without its sign", "LD 40001\nADD 5\nST 40001\nFINIS"),
+        ("octal-coil", "a constant that is none", "00 LD SLOT1\n01 ADD #1F\n02 ST SLOT1\n03 LASTLINE"),
+    ];
+    for (name, title, text) in lists {
+        let _ = writeln!(out, "--- {title}");
+        match read(&family(name), "list", text, Language::Il) {
+            Ok(_) => out.push_str("read\n"),
+            Err(problems) => out.push_str(&problems),
+        }
+    }
+    insta::assert_snapshot!(out);
+}
