@@ -73,6 +73,7 @@
 pub mod check;
 pub mod circuit;
 pub mod dialect;
+pub mod facts;
 pub mod lang;
 pub mod model;
 pub mod prove;

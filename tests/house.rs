@@ -27,6 +27,7 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("check", &["source", "model", "lang", "dialect"]),
     ("translate", &["source", "model", "lang", "dialect", "check"]),
     ("scan", &["source", "model", "lang", "dialect", "check"]),
+    ("facts", &["source", "model", "lang", "dialect", "check", "scan"]),
     ("circuit", &["source", "model", "check", "scan"]),
     ("twin", &["source", "model", "lang", "dialect", "check", "scan", "circuit"]),
     // The last two only in its test of broken provers.

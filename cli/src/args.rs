@@ -156,6 +156,9 @@ pub(crate) struct Dialects {
     /// Show the blocks as well, in structured text.
     #[arg(long)]
     pub(crate) blocks: bool,
+    /// Run the blocks and see that what the sheet says of them is true (a sheet of your own is seen to whenever it is used).
+    #[arg(long, conflicts_with = "from")]
+    pub(crate) verify: bool,
 }
 
 /// `run`

@@ -4,6 +4,7 @@ use crate::args::{RightWritten, Written};
 use crate::problems;
 use honest_twin::check::{Checked, verify};
 use honest_twin::dialect::{self, LIBRARIES, Tags, read_library, read_project_tagged};
+use honest_twin::facts::untrue;
 use honest_twin::lang::{Form, LANGUAGES, Language, read_project};
 use honest_twin::model::sheet::Library;
 use honest_twin::model::{Outside, Project};
@@ -64,19 +65,27 @@ impl Known {
             let [sheet, blocks] = sources;
             let (sheet, blocks) = (sheet?, blocks?);
             let faulty = || format!("{} is not a sheet that can be used", path.display());
-            match read_library(&sheet, &blocks) {
-                Ok(library) => all.push(Arc::new(library)),
+            let library = match read_library(&sheet, &blocks) {
+                Ok(library) => Arc::new(library),
                 Err(found) => {
                     problems::show(&found, &[sheet, blocks], false)?;
                     return Err(faulty());
                 }
-            }
+            };
             let (project, found) = read_project(vec![(blocks, Language::St)]);
             let sources = project.sources.clone();
             if let (None, found) = verify(project, found) {
                 problems::show(&found, &sources, false)?;
                 return Err(faulty());
             }
+            // A sheet that is wrong about its own devices would be believed in every translation.
+            let untrue = untrue(&library);
+            if !untrue.is_empty() {
+                let found = untrue.iter().map(|u| u.diagnostic(&library)).collect();
+                problems::show(&Diagnostics(found), &[sheet], false)?;
+                return Err(faulty());
+            }
+            all.push(library);
         }
         Ok(Known(all))
     }

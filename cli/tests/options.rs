@@ -193,6 +193,9 @@ const TRY: &[Row] = &[
 const DIALECTS: &[Row] = &[
     ("dialects octal-coil --blocks", 0, "octal-coil: octal points"),
     ("dialects octal-coil --json", 0, "\"name\": \"octal-coil\""),
+    ("dialects octal-coil --verify", 0, "octal-coil: what it says of its 6 devices was measured and is so"),
+    ("dialects --verify --json", 0, "\"untrue\": []"),
+    ("dialects bench --verify --from octal-coil", 2, "cannot be used with"),
     ("dialects nowhere", 2, "there is no dialect `nowhere`"),
     ("dialects one two three", 2, "unexpected value 'three'"),
     ("dialects bench --from nowhere", 2, "there is no dialect `nowhere`"),

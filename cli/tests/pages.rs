@@ -17,6 +17,8 @@ fn blocks(page: &str) -> Vec<(String, String, Vec<String>)> {
         if let Some(kind) = line.strip_prefix("```") {
             let inside: Vec<String> = lines.by_ref().take_while(|l| *l != "```").map(str::to_string).collect();
             out.push((std::mem::take(&mut above), kind.to_string(), inside));
+        } else if let Some(edit) = line.strip_prefix("- in `") {
+            out.push((edit.to_string(), "edit".to_string(), Vec::new()));
         } else if !line.is_empty() {
             above = line.to_string();
         }
@@ -46,9 +48,19 @@ fn call(folder: &Path, command: &str, shown: &[String]) {
     }
 }
 
-#[test]
-fn every_line_of_the_page_on_points() {
-    let page = fs::read_to_string(Path::new(env!("CARGO_MANIFEST_DIR")).join("../docs/points.md")).unwrap();
+/// An edit of a page: a file, what stands in it, and what it becomes, everywhere in the file.
+fn edit(folder: &Path, line: &str) {
+    let (name, change) = line.split_once("` `").unwrap();
+    let (from, to) = change.trim_end_matches('`').split_once("` becomes `").unwrap();
+    let path = folder.join(name);
+    let text = fs::read_to_string(&path).unwrap();
+    assert!(text.contains(from), "{line}");
+    fs::write(&path, text.replace(from, to)).unwrap();
+}
+
+/// Runs a page of `docs`: how many files it has, and how many calls.
+fn page(name: &str) -> (usize, usize) {
+    let page = fs::read_to_string(Path::new(env!("CARGO_MANIFEST_DIR")).join("../docs").join(name)).unwrap();
     let folder = TempDir::new().unwrap();
     let (mut files, mut calls) = (0, 0);
     for (above, kind, lines) in blocks(&page) {
@@ -60,14 +72,36 @@ fn every_line_of_the_page_on_points() {
                 call(folder.path(), command, &shown);
                 calls += 1;
             }
-        } else {
-            let name = above
-                .strip_prefix('`')
-                .and_then(|n| n.strip_suffix("`:"))
-                .unwrap_or_else(|| panic!("a name for {lines:?}"));
-            fs::write(folder.path().join(name), lines.join("\n") + "\n").unwrap();
-            files += 1;
+            continue;
         }
+        if kind == "edit" {
+            edit(folder.path(), &above);
+            continue;
+        }
+        let name = above.strip_prefix('`').and_then(|n| n.strip_suffix("`:"));
+        let end = above.strip_prefix("At the end of `").and_then(|n| n.strip_suffix("`:"));
+        let text = lines.join("\n") + "\n";
+        match (name, end) {
+            (Some(name), _) => fs::write(folder.path().join(name), text).unwrap(),
+            (None, Some(name)) => {
+                let path = folder.path().join(name);
+                fs::write(&path, fs::read_to_string(&path).unwrap() + &text).unwrap();
+            }
+            (None, None) => panic!("a name for {lines:?}"),
+        }
+        files += 1;
     }
+    (files, calls)
+}
+
+#[test]
+fn every_line_of_the_page_on_points() {
+    let (files, calls) = page("points.md");
     assert!(files >= 8 && calls >= 10, "{files} files, {calls} calls");
+}
+
+#[test]
+fn every_line_of_the_page_on_listings() {
+    let (files, calls) = page("listings.md");
+    assert!(files >= 3 && calls >= 9, "{files} files, {calls} calls");
 }

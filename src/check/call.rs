@@ -280,6 +280,8 @@ impl Env<'_> {
             }
             return None;
         };
+        // A block may reach itself through an instance that all share.
+        self.calls.push((self.current, unit, call.span));
         Some(self.bind(call, unit, Callee::Block(place), None))
     }
 

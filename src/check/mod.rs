@@ -146,7 +146,10 @@ impl Checked {
 pub fn check(project: Project) -> Result<Checked, Diagnostics> {
     let (project, said) = fragment::complete(project);
     let (checked, mut problems, _) = run(&project, HashMap::new());
-    problems.0.extend(said);
+    // While something else is wrong, what a text was taken for helps nobody.
+    if !problems.has_errors() {
+        problems.0.extend(said);
+    }
     problems.settle();
     if problems.has_errors() {
         return Err(problems);

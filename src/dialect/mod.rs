@@ -14,6 +14,7 @@ mod tags;
 mod verify;
 mod walk;
 
+pub(crate) use place::place_in_sheet;
 pub use read::read_library;
 pub(crate) use resolve::name_of;
 pub use resolve::{read_project_in, read_project_tagged};
@@ -85,6 +86,7 @@ pub(crate) fn empty() -> Library {
         cards: Vec::new(),
         words: indexmap::IndexMap::new(),
         listing: crate::model::sheet::Listing::default(),
+        routines: None,
         devices: Vec::new(),
     };
     Library { sheet, text: Source::new("none", ""), source: Source::new("none", ""), items: Vec::new() }

@@ -44,3 +44,8 @@ impl<'t> Places<'t> {
         Span { file: self.file, start: range.start as u32, end: range.end as u32 }
     }
 }
+
+/// Where in the text of a library's sheet something stands; the sheet is file 0.
+pub(crate) fn place_in_sheet(library: &crate::model::sheet::Library, at: &str) -> Span {
+    Places::new(&library.text.text, FileId(0)).find(&path(at))
+}

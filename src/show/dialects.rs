@@ -1,8 +1,9 @@
 //! Dialects in words: a list, one in full, two side by side.
 
+use crate::dialect::rack::{Placed, places, protocol_place};
 use crate::model::sheet::{
-    Counting, Device, DoneAt, DoneWhen, Holds, Idle, Image, Library, Limit, MemoryArea, Overflow, Past, Phase, PowerUp,
-    PresetUnit, ResetBy, Role, Sheet, Trigger,
+    Counting, Device, DoneAt, DoneWhen, Holds, Idle, Image, Library, Limit, Listing, MemoryArea, Overflow, Past, Phase,
+    PowerUp, PresetUnit, ResetBy, Role, Separator, Sheet, Trigger,
 };
 use comfy_table::{Table, presets};
 
@@ -92,7 +93,61 @@ fn rows(sheet: &Sheet) -> Vec<(String, String)> {
     let digits = sheet.numbers.decimal_digits.map_or(String::new(), |d| format!(", {d} decimal digits"));
     out.push(("arithmetic".to_string(), format!("{}{digits}; a sum beyond {overflow}", sheet.numbers.word)));
     out.push(("names".to_string(), format!("up to {} characters", sheet.names.length)));
+    out.extend(cards(sheet));
+    if let Some(text) = listing_text(&sheet.listing) {
+        out.push(("lists on paper".to_string(), text));
+    }
+    if let Some(r) = &sheet.routines {
+        let call = |word: &Option<String>, when: &str| word.as_ref().map(|w| format!("`{w} name` calls it{when}"));
+        let mut parts = vec![format!("from `{} name` to `{}`", r.begin, r.end)];
+        parts.extend(call(&r.call, ""));
+        parts.extend(call(&r.call_if, " if the current result is TRUE"));
+        out.push(("routines".to_string(), parts.join("; ")));
+    }
     out
+}
+
+/// The cards of the rack with their points, and where the protocol has them.
+fn cards(sheet: &Sheet) -> Vec<(String, String)> {
+    let text = |placed: &Placed| {
+        let write = |n: u32| sheet.areas[placed.area].parsed.write(n).unwrap_or_default();
+        let (first, last) = (placed.points.start, placed.points.end.saturating_sub(1));
+        let protocol = match protocol_place(sheet, placed.area, first) {
+            Some((_, number)) => format!("; protocol address {number} and on"),
+            None => String::new(),
+        };
+        (format!("card {}", placed.name), format!("{} to {}{protocol}", write(first), write(last)))
+    };
+    places(sheet).unwrap_or_default().iter().map(text).collect()
+}
+
+/// How lists are laid out, where that is not the standard's way.
+fn listing_text(listing: &Listing) -> Option<String> {
+    let mut parts = Vec::new();
+    let signs = |list: &[String]| list.iter().map(|s| format!("`{s}`")).collect::<Vec<_>>().join(", ");
+    if listing.step_numbers {
+        parts.push("a number in front of each instruction".to_string());
+    }
+    if !listing.comments.is_empty() {
+        parts.push(format!("comments behind {}", signs(&listing.comments)));
+    }
+    for (prefix, radix) in &listing.constants {
+        let base = if *radix == 10 { "decimal" } else { "hexadecimal" };
+        parts.push(format!("`{prefix}` in front of {base} constants"));
+    }
+    if listing.operands == Separator::Blank {
+        parts.push("operands parted by blanks".to_string());
+    }
+    if let Some(sign) = &listing.continuation {
+        parts.push(format!("a line that ends with `{sign}` goes on"));
+    }
+    if !listing.heads.is_empty() {
+        parts.push(format!("lines that begin with {} are passed over", signs(&listing.heads)));
+    }
+    if listing.head_lines > 0 {
+        parts.push(format!("so are the first {} lines of a page", listing.head_lines));
+    }
+    (!parts.is_empty()).then(|| parts.join("; "))
 }
 
 fn area_text(area: &MemoryArea) -> String {
@@ -133,6 +188,8 @@ fn device_text(sheet: &Sheet, device: &Device) -> String {
         let behind = if behind.is_empty() { String::new() } else { format!(", {}", behind.join(", ")) };
         parts.push(format!("`{} device{behind}`{conditions}", op.word));
     }
+    let pins: Vec<String> = device.pins.iter().map(|(role, pin)| format!("{} {pin}", role.word())).collect();
+    parts.push(format!("pins: {}", pins.join(", ")));
     parts.extend(facts(device));
     if device.retained {
         parts.push("survives the power".to_string());

@@ -119,6 +119,8 @@ pub mod codes {
         SHEET = "D01";
         /// A map of addresses that cannot be followed.
         MAP = "D02";
+        /// A fact that a sheet states of a device and its block does not bear out.
+        FACT = "D04";
         /// An instruction, coil or device that the dialect does not have.
         DIALECT = "D03";
         /// A name that is not declared.
@@ -167,5 +169,7 @@ pub mod codes {
         CASE_LABEL = "H06";
         /// A text without a head: what it uses is declared by how it is used.
         FRAGMENT = "H11";
+        /// A line of a drawing that is shifted by a character, and was read as if it were not.
+        SHIFTED = "H12";
     }
 }

@@ -1,225 +1,147 @@
-//! What sheets say of their devices is true: the blocks are run and measured.
+//! What sheets say of their devices is true: the blocks are run and measured. And a sheet that lies is caught, with the acts
+//! that show it.
 
 use crate::common::dialects::families;
 use honest_twin::check::verify;
-use honest_twin::dialect::library;
-use honest_twin::dialect::read_project_in;
-use honest_twin::lang::{Language, read_duration, read_project};
-use honest_twin::model::sheet::{
-    Counting, Device, DeviceKind, DoneAt, DoneWhen, Idle, Library, Limit, Past, Phase, PowerUp, PresetUnit, Role,
-    Trigger,
-};
-use honest_twin::model::{Duration, Instant, Value};
-use honest_twin::scan::{Controller, Machine};
+use honest_twin::dialect::{LIBRARIES, library, read_library, read_project_in};
+use honest_twin::facts::{Untrue, untrue};
+use honest_twin::lang::{Language, read_project};
+use honest_twin::model::Duration;
+use honest_twin::model::sheet::Library;
+use honest_twin::scan::ScanTime;
+use honest_twin::session::Session;
 use honest_twin::source::Source;
+use honest_twin::twin::{Timing, Twin, Version};
+use std::fmt::Write;
 use std::sync::Arc;
+use toml::{Table, Value};
 
-/// A device by itself, with inputs for its conditions and one that jumps over it.
-struct Bench {
-    controller: Controller,
-    scan: i64,
-    now: i64,
+#[test]
+fn shipped_sheets_say_what_their_blocks_do() {
+    let mut devices = 0;
+    for name in families() {
+        let library = library(name).unwrap();
+        let found = untrue(&library);
+        assert!(found.is_empty(), "{name}: {found:#?}");
+        devices += library.sheet.devices.len();
+    }
+    assert!(devices >= 40, "{devices}");
 }
 
-impl Bench {
-    fn new(library: &Arc<Library>, device: &Device, preset: &str, number: &str, scan: i64) -> Bench {
-        let pin = |role: Role| device.pins.get(&role).cloned();
-        let main = pin(Role::Run).or(pin(Role::Count)).unwrap();
-        let read = pin(Role::Elapsed).or(pin(Role::Value)).unwrap();
-        let reset = pin(Role::Reset).map_or(String::new(), |p| format!(", {p} := Reset"));
-        let load = pin(Role::Load).map_or(String::new(), |p| format!(", {p} := Load"));
-        let set: Vec<String> = device.set.iter().map(|(p, v)| format!("{p} := {v}")).collect();
-        let init = if set.is_empty() { String::new() } else { format!(" := ({})", set.join(", ")) };
-        let text = format!(
-            "PROGRAM Main\nVAR_INPUT Input, Skip, Reset, Load : BOOL; END_VAR\n\
-             VAR_OUTPUT Done : BOOL; Number : {number}; END_VAR\nVAR D : {}{init}; END_VAR\n\
-             IF NOT Skip THEN D({main} := Input, {} := {preset}{reset}{load}); END_IF;\n\
-             Done := D.{}; Number := D.{read};\nEND_PROGRAM\n",
-            device.block,
-            pin(Role::Preset).unwrap(),
-            pin(Role::Done).unwrap(),
-        );
-        let files = vec![(Source::new("bench.st", text), Language::St)];
-        let (project, problems) =
-            if library.sheet.name == "iec" { read_project(files) } else { read_project_in(files, library) };
-        let (checked, all) = verify(project, problems);
-        let machine = Machine::new(&checked.unwrap_or_else(|| panic!("{:#?}", all.0))).unwrap();
-        Bench { controller: Controller::new(&machine), scan, now: 0 }
+/// A family with one fact of one of its devices changed (`key` is `timer.past`), and with its blocks changed.
+fn changed(name: &str, device: &str, key: &str, to: Value, blocks: [&str; 2]) -> Arc<Library> {
+    let shipped = LIBRARIES.iter().find(|l| l.name == name).unwrap();
+    let mut sheet: Table = shipped.sheet.parse().unwrap();
+    let devices = sheet["device"].as_array_mut().unwrap();
+    let found = devices.iter_mut().find(|d| d["name"].as_str() == Some(device)).unwrap();
+    let mut table = found.as_table_mut().unwrap();
+    let (path, last) = key.rsplit_once('.').map_or((None, key), |(path, last)| (Some(path), last));
+    if let Some(path) = path {
+        table = table[path].as_table_mut().unwrap();
     }
-
-    fn set(&mut self, name: &str, on: bool) {
-        self.controller.set_named(name, &Value::Bool(on)).unwrap();
+    if !last.is_empty() {
+        table.insert(last.to_string(), to);
     }
-
-    fn scans(&mut self, count: i64) {
-        for _ in 0..count {
-            self.controller.scan(Instant(Duration::from_millis(self.now)));
-            self.now += self.scan;
-        }
-    }
-
-    fn pulses(&mut self, count: i64) {
-        for _ in 0..count {
-            self.set("Input", true);
-            self.scans(1);
-            self.set("Input", false);
-            self.scans(1);
-        }
-    }
-
-    fn done(&self) -> bool {
-        self.controller.get_named("Done").unwrap() == Value::Bool(true)
-    }
-
-    fn number(&self) -> i64 {
-        match self.controller.get_named("Number").unwrap() {
-            Value::Int(n) => n as i64,
-            Value::Time(t) => t.millis(),
-            other => panic!("{other:?}"),
-        }
-    }
-}
-
-fn timer(library: &Arc<Library>, device: &Device) {
-    let facts = device.timer.as_ref().unwrap();
-    let title = format!("{}: {}", library.sheet.name, device.name);
-    let tick = read_duration(&facts.tick[2..]).unwrap().millis();
-    // A preset of eight units: ticks, or tenths of a second.
-    let by_ticks = facts.unit == PresetUnit::Ticks;
-    let unit = if by_ticks { tick } else { 100 };
-    let (preset, number) = if by_ticks { ("8", "INT") } else { ("T#800ms", "TIME") };
-    let full = if by_ticks { 8 } else { 800 };
-    let scan = (unit / 10).max(1);
-    let bench = || Bench::new(library, device, preset, number, scan);
-
-    // At rest it shows nothing, or all that is left.
-    let mut at = bench();
-    at.scans(3);
-    assert_eq!(at.number(), if facts.counts == Counting::Up { 0 } else { full }, "{title}: at rest");
-    assert!(!at.done(), "{title}: done at rest");
-
-    // From the change of the input to that of the done bit.
-    let mut at = bench();
-    at.scans(7);
-    let waits = matches!(device.kind, DeviceKind::OnDelay | DeviceKind::Retentive);
-    at.set("Input", true);
-    at.scans(1);
-    if device.kind == DeviceKind::OffDelay {
-        at.scans(20);
-        assert!(at.done(), "{title}: on while the input is");
-        at.set("Input", false);
-        at.scans(1);
-    }
-    let (began, mut took) = (at.now - scan, 0);
-    while at.done() != waits && took < 20 * unit {
-        at.scans(1);
-        took = at.now - scan - began;
-    }
-    let late = if facts.done == DoneAt::NextScan { scan } else { 0 };
-    let exact = 8 * unit + late;
-    match facts.phase {
-        Phase::Own => assert_eq!(took, exact, "{title}: how long"),
-        Phase::Common => assert!((exact - tick..=exact).contains(&took) && took < exact, "{title}: how long: {took}"),
-    }
-
-    // Past the preset.
-    let mut at = bench();
-    at.set("Input", true);
-    at.scans(3);
-    if device.kind == DeviceKind::OffDelay {
-        at.set("Input", false);
-    }
-    at.scans(16 * unit / scan);
-    let beyond = at.number();
-    match (facts.past, facts.counts) {
-        (Past::Stops, Counting::Up) => assert_eq!(beyond, full, "{title}: past the preset"),
-        (Past::Stops, Counting::Down) => assert_eq!(beyond, 0, "{title}: past the preset"),
-        (Past::RunsOn, _) => assert!(beyond > full, "{title}: past the preset: {beyond}"),
-    }
-
-    // Not executed for longer than the preset.
-    let mut at = bench();
-    at.set("Input", true);
-    at.scans(3);
-    if device.kind == DeviceKind::OffDelay {
-        at.set("Input", false);
-        at.scans(1);
-    }
-    at.set("Skip", true);
-    at.scans(12 * unit / scan);
-    at.set("Skip", false);
-    at.scans(2);
-    assert_eq!(at.done() == waits, facts.idle == Idle::GoesOn, "{title}: not executed");
-}
-
-fn counter(library: &Arc<Library>, device: &Device) {
-    let facts = device.counter.as_ref().unwrap();
-    let title = format!("{}: {}", library.sheet.name, device.name);
-    let shown = |n: i64, preset: i64| if facts.counts == Counting::Down { preset - n } else { n };
-    let bench = |preset: i64| {
-        let mut at = Bench::new(library, device, &preset.to_string(), "INT", 10);
-        if device.kind == DeviceKind::CountDown {
-            at.set("Load", true);
-            at.scans(1);
-            at.set("Load", false);
-        }
-        at.scans(1);
-        at
+    let text = if blocks[0].is_empty() {
+        shipped.blocks.to_string()
+    } else {
+        shipped.blocks.replacen(blocks[0], blocks[1], 1)
     };
-    // What makes it count.
-    let mut at = bench(100);
-    at.set("Input", true);
-    at.scans(3);
-    let counted = if facts.trigger == Trigger::Rise { 1 } else { 3 };
-    assert_eq!(at.number(), shown(counted, 100), "{title}: what counts");
-    // An input that is on from the beginning.
-    if device.kind != DeviceKind::CountDown {
-        let mut at = Bench::new(library, device, "100", "INT", 10);
-        at.set("Input", true);
-        at.scans(1);
-        let counted = i64::from(facts.power_up != PowerUp::Ignored);
-        assert_eq!(at.number(), shown(counted, 100), "{title}: power-up");
-    }
-    // At the preset and beyond.
-    let mut at = bench(2);
-    at.pulses(1);
-    assert!(!at.done(), "{title}: done early");
-    at.pulses(1);
-    assert!(at.done(), "{title}: done at the preset");
-    at.pulses(2);
-    let counted = if facts.limit == Limit::Preset { 2 } else { 4 };
-    let least = if device.kind == DeviceKind::CountDown { facts.least } else { i64::MIN };
-    assert_eq!(at.number(), shown(counted, 2).max(least), "{title}: beyond the preset");
-    assert_eq!(at.done(), facts.done == DoneWhen::AtLeast || facts.limit == Limit::Preset, "{title}: done beyond");
-    if device.pins.contains_key(&Role::Reset) {
-        at.set("Reset", true);
-        at.pulses(2);
-        assert_eq!(at.number(), shown(0, 2), "{title}: held by the reset");
-    }
-    // At the limit of its number.
-    if facts.limit != Limit::Preset && device.kind != DeviceKind::CountDown {
-        let mut at = bench(5);
-        at.pulses(facts.most + 1);
-        let end = if facts.limit == Limit::Most { facts.most } else { facts.least };
-        assert_eq!(at.number(), end, "{title}: at the limit");
+    assert!(blocks[0].is_empty() || text != shipped.blocks, "{name}: no `{}`", blocks[0]);
+    let sheet = Source::new("mine.toml", toml::to_string(&sheet).unwrap());
+    Arc::new(read_library(&sheet, &Source::new("mine.st", text)).unwrap_or_else(|p| panic!("{p:#?}")))
+}
+
+fn word(text: &str) -> Value {
+    Value::String(text.to_string())
+}
+
+/// The acts are those of scenarios, and a session on the same program does them.
+fn replay(library: &Arc<Library>, lie: &Untrue) {
+    let files = vec![(Source::new("bench.st", lie.program.as_str()), Language::St)];
+    let (project, problems) = match library.sheet.name.as_str() {
+        "iec" => read_project(files),
+        _ => read_project_in(files, library),
+    };
+    let version = Version::new("bench", verify(project, problems).0.unwrap()).unwrap();
+    let mut twin = Twin::single(&version);
+    twin.timing = Timing::Lockstep(ScanTime::Fixed(Duration::from_nanos(lie.scan_nanos)));
+    let mut session = Session::new(twin).unwrap();
+    for act in &lie.acts {
+        session.line(act).unwrap_or_else(|e| panic!("{act}: {e}"));
     }
 }
 
 #[test]
-fn facts_are_true() {
-    let (mut timers, mut counters) = (0, 0);
-    for name in families() {
-        let library = library(name).unwrap();
-        for device in &library.sheet.devices {
-            if device.timer.is_some() {
-                timer(&library, device);
-                timers += 1;
-            }
-            if device.counter.is_some() {
-                counter(&library, device);
-                counters += 1;
-            }
-        }
+fn a_sheet_that_lies_is_caught() {
+    let lies: Vec<(&str, &str, &str, Value)> = vec![
+        ("octal-coil", "on-delay, ticks of 100 ms", "timer.past", word("runs-on")),
+        ("octal-coil", "on-delay, ticks of 10 ms", "timer.tick", word("T#100ms")),
+        ("octal-coil", "on-delay, ticks of 100 ms", "timer.unit", word("duration")),
+        ("octal-coil", "retentive on-delay, ticks of 100 ms", "kind", word("on-delay")),
+        ("octal-coil", "retentive on-delay, ticks of 100 ms", "retained", Value::Boolean(false)),
+        ("octal-coil", "up counter", "counter.limit", word("most")),
+        ("octal-coil", "up counter", "counter.power-up", word("ignored")),
+        ("octal-coil", "up counter", "counter.reset", word("input")),
+        ("octal-coil", "counter with a direction", "counter.limit", word("wraps")),
+        ("octal-coil", "counter with a direction", "counter.least", Value::Integer(0)),
+        ("byte-bit", "on-delay", "timer.idle", word("goes-on")),
+        ("byte-bit", "on-delay", "timer.tick", word("T#50ms")),
+        ("byte-bit", "off-delay", "kind", word("pulse")),
+        ("byte-bit", "up counter", "counter.most", Value::Integer(9999)),
+        ("byte-bit", "latch, set wins", "latch.wins", word("reset")),
+        ("byte-bit", "rising edge", "edge.first", Value::Boolean(true)),
+        ("byte-bit", "rising edge", "kind", word("fall")),
+        ("word-bit", "on-delay, ticks of 100 ms", "timer.counts", word("up")),
+        ("word-bit", "on-delay, ticks of 100 ms", "timer.phase", word("own")),
+        ("word-bit", "on-delay, ticks of 100 ms", "timer.most", Value::Integer(40000)),
+        ("word-bit", "counter towards zero", "counter.counts", word("up")),
+        ("point-block", "up counter", "counter.done", word("at-least")),
+        ("point-block", "pulse, ticks of 10 ms", "timer.reset", word("none")),
+        ("status-word", "on-delay, ticks of 10 ms", "timer.done", word("once")),
+        ("status-word", "counter of both directions", "counter.power-up", word("counts")),
+        ("flat-register", "counter of scans", "counter.trigger", word("rise")),
+        ("iec", "on-delay", "timer.idle", word("stands-still")),
+        ("iec", "down counter", "counter.least", Value::Integer(0)),
+    ];
+    let mut out = String::new();
+    for (name, device, key, to) in lies {
+        let library = changed(name, device, key, to, ["", ""]);
+        let found = untrue(&library);
+        let lie = found.iter().find(|u| u.device == device && (u.fact == key || key == "kind")).unwrap_or_else(|| {
+            panic!("{name}, {device}, {key}: {found:#?}");
+        });
+        // Nothing is said of what is true; what follows from the lie may be.
+        assert!(found.iter().all(|u| u.device == device), "{name}, {device}, {key}: {found:#?}");
+        assert_eq!(lie.diagnostic(&library).code.0, "D04");
+        replay(&library, lie);
+        let _ = writeln!(out, "{name}: {}\n    {}", lie.diagnostic(&library).message, lie.acts.join("; "));
     }
-    println!("{timers} timers and {counters} counters measured");
+    insta::assert_snapshot!(out);
+}
+
+/// The other way round: the sheet is left alone and a block does something else than before.
+#[test]
+fn a_block_that_is_changed_makes_its_sheet_untrue() {
+    let changes = [
+        ("octal-coil", "on-delay, ticks of 100 ms", "INT_TO_LINT(MAX(PRESET, 0))));", "LINT#30000));"),
+        ("octal-coil", "up counter", "COIL AND NOT Was AND COUNT < PRESET", "COIL AND COUNT < PRESET"),
+        (
+            "octal-coil",
+            "up counter",
+            "DONE := COUNT >= PRESET;\nEND_FUNCTION_BLOCK\n\n(* Counter with one",
+            "DONE := COUNT = PRESET - 1;\nEND_FUNCTION_BLOCK\n\n(* Counter with one",
+        ),
+        (
+            "byte-bit",
+            "on-delay",
+            "ELSIF SINCE(Call) = SCAN_TIME() THEN\n        Sum := Sum + SCAN_TIME();",
+            "ELSE\n        Sum := Sum + SINCE(Call);",
+        ),
+    ];
+    for (name, device, from, to) in changes {
+        let library = changed(name, device, "", Value::Boolean(true), [from, to]);
+        let found = untrue(&library);
+        assert!(found.iter().any(|u| u.device == device), "{name}, {from}: {found:#?}");
+    }
 }

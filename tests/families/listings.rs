@@ -22,7 +22,7 @@ fn family(name: &str) -> Arc<Library> {
     with_layout(name, &layout).unwrap_or_else(|problems| panic!("{name}: {problems:#?}"))
 }
 
-fn with_layout(name: &str, layout: &str) -> Result<Arc<Library>, Vec<Diagnostic>> {
+pub(crate) fn with_layout(name: &str, layout: &str) -> Result<Arc<Library>, Vec<Diagnostic>> {
     let shipped = LIBRARIES.iter().find(|l| l.name == name).unwrap();
     let mut sheet: Table = shipped.sheet.parse().unwrap();
     merge(&mut sheet, layout.parse().unwrap());
@@ -61,7 +61,7 @@ fn lists(family: &str) -> Vec<(String, String)> {
     out
 }
 
-fn read(library: &Arc<Library>, name: &str, text: &str, language: Language) -> Result<Checked, String> {
+pub(crate) fn read(library: &Arc<Library>, name: &str, text: &str, language: Language) -> Result<Checked, String> {
     let source = Source::new(format!("{name}.{}", language.ending()), text);
     let (project, found) = read_project_in(vec![(source.clone(), language)], library);
     let (checked, all) = verify(project, found);

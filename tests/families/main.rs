@@ -15,3 +15,4 @@ mod facts;
 mod ledger;
 mod listings;
 mod migration;
+mod routines;

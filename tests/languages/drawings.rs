@@ -291,8 +291,10 @@ fn bad_drawings_are_told_all_at_once() {
     let drawing = "
 |   a     b       x   |
 +--| |---| |     ( )--+
+
 |            c        |
 +-----------| |-|     |
+
 |                     |
 +----| |------- y ?   |
 

@@ -20,5 +20,6 @@ mod problems;
 mod random_lists;
 mod random_programs;
 mod robustness;
+mod shaken;
 mod translation;
 mod trees;

@@ -181,3 +181,36 @@ fn hints_about_devices_wiring_and_reach() {
         assert!(hints.iter().all(|hint| hint.starts_with(wanted)), "{family}\n{text}\n{found}");
     }
 }
+
+/// Blocks that reach themselves by an instance that all share, directly and through others; a chain that does not is fine.
+#[test]
+fn no_block_reaches_itself_through_a_shared_instance() {
+    let project = |blocks: &[(&str, &str)]| {
+        let globals: String = blocks.iter().map(|(name, _)| format!("    Run{name} : {name};\n")).collect();
+        let units: String = blocks
+            .iter()
+            .map(|(name, calls)| {
+                let body: String = calls.split_whitespace().map(|to| format!("    Run{to}();\n")).collect();
+                format!("FUNCTION_BLOCK {name}\n{body}END_FUNCTION_BLOCK\n")
+            })
+            .collect();
+        format!("VAR_GLOBAL\n{globals}END_VAR\n{units}PROGRAM Main\n    Run{}();\nEND_PROGRAM\n", blocks[0].0)
+    };
+    let said = |blocks: &[(&str, &str)]| -> Vec<String> {
+        let text = project(blocks);
+        let (read, problems) = read_project(vec![(Source::new("circle.st", text), Language::St)]);
+        let found = verify(read, problems).1;
+        found.0.iter().filter(|p| p.code.0 == "C08").map(|p| p.message.clone()).collect()
+    };
+    assert_eq!(said(&[("A", "B C"), ("B", "C"), ("C", "D"), ("D", "")]), Vec::<String>::new());
+    assert_eq!(said(&[("A", "A")]), ["`A` reaches itself here"]);
+    assert_eq!(said(&[("A", "B"), ("B", "C"), ("C", "B")]), ["`C` reaches itself here", "`B` reaches itself here"]);
+    // Two circles that share nothing, and a block that hangs on both.
+    let two = said(&[("A", "B D"), ("B", "C"), ("C", "B"), ("D", "E"), ("E", "F"), ("F", "D")]);
+    assert_eq!(two.len(), 5, "{two:?}");
+    // A thousand blocks in a row are no circle, and found to be none at once.
+    let names: Vec<String> = (0..1000).map(|n| format!("Part{n}")).collect();
+    let chain: Vec<(&str, &str)> =
+        (0..1000).map(|n| (names[n].as_str(), names.get(n + 1).map_or("", String::as_str))).collect();
+    assert_eq!(said(&chain), Vec::<String>::new());
+}

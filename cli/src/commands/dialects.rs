@@ -2,9 +2,12 @@
 
 use crate::args::Dialects;
 use crate::{Outcome, files, problems};
+use honest_twin::facts::{Untrue, untrue};
 use honest_twin::model::sheet::Library;
 use honest_twin::show;
+use honest_twin::source::Diagnostics;
 use std::path::Path;
+use std::sync::Arc;
 
 pub(crate) fn run(args: &Dialects, json: bool) -> Result<Outcome, String> {
     let known = files::Known::read(&args.sheet)?;
@@ -15,6 +18,10 @@ pub(crate) fn run(args: &Dialects, json: bool) -> Result<Outcome, String> {
         return start(name, &*known.find(family)?);
     }
     let found = args.names.iter().map(|name| known.find(name)).collect::<Result<Vec<_>, String>>()?;
+    if args.verify {
+        let all = if found.is_empty() { known.all().collect() } else { found };
+        return verify(&all, json);
+    }
     if json {
         let all: Vec<_> = if found.is_empty() { known.all().collect() } else { found };
         problems::say_json(&all.iter().map(|l| &l.sheet).collect::<Vec<_>>())?;
@@ -34,6 +41,30 @@ pub(crate) fn run(args: &Dialects, json: bool) -> Result<Outcome, String> {
     };
     problems::say(&text);
     Ok(Outcome::Done)
+}
+
+/// Runs the blocks of sheets and says what their facts are worth.
+fn verify(all: &[Arc<Library>], json: bool) -> Result<Outcome, String> {
+    let found: Vec<(&Arc<Library>, Vec<Untrue>)> = all.iter().map(|library| (library, untrue(library))).collect();
+    if json {
+        let each = found
+            .iter()
+            .map(|(library, untrue)| serde_json::json!({ "dialect": library.sheet.name, "untrue": untrue }));
+        problems::say_json(&each.collect::<Vec<_>>())?;
+    }
+    for (library, untrue) in found.iter().filter(|_| !json) {
+        let devices = library.sheet.devices.len();
+        if untrue.is_empty() {
+            problems::say(&format!(
+                "{}: what it says of its {devices} devices was measured and is so\n",
+                library.sheet.name
+            ));
+        } else {
+            let list = untrue.iter().map(|u| u.diagnostic(library)).collect();
+            problems::show(&Diagnostics(list), std::slice::from_ref(&library.text), false)?;
+        }
+    }
+    Ok(if found.iter().all(|(_, untrue)| untrue.is_empty()) { Outcome::Done } else { Outcome::Found })
 }
 
 /// Writes a copy of a family under a new name.

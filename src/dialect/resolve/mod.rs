@@ -5,6 +5,7 @@ mod declare;
 mod expr;
 mod list;
 mod networks;
+mod routines;
 
 use super::tags::Tags;
 use super::walk::{self, Leaves, Want};
@@ -65,6 +66,9 @@ fn resolve(items: &mut Vec<Item>, library: &Library, tags: &Tags) -> Vec<Diagnos
         types: HashMap::new(),
         globals: HashMap::new(),
     };
+    if let Some(routines) = &library.sheet.routines {
+        routines::split(items, routines, &mut resolver.problems);
+    }
     resolver.declared(items);
     resolver.find_runs(items);
     for item in items.iter_mut() {

@@ -20,6 +20,9 @@ impl SurfaceWriter<'_> {
             } else {
                 walk::instruction(self, &mut instr, &known[at + 1..], want);
             }
+            if let Some(kind) = super::routines::call(&instr.kind, &self.routines, self.sheet) {
+                instr.kind = kind;
+            }
             instr = match self.joined(instr, &mut out) {
                 Some(instr) => instr,
                 None => continue,

@@ -2,6 +2,7 @@
 
 mod list;
 mod networks;
+mod routines;
 
 use super::resolve::name_of;
 use super::walk::{self, Leaves, Want, bare_pin, pin_wants};
@@ -16,7 +17,8 @@ use std::collections::{HashMap, HashSet};
 /// The items of a project as its dialect writes them; each file says in its first line which one that is.
 pub(crate) fn items(items: &[Item], library: &Library) -> Vec<Item> {
     let (globals, locals, seen) = (HashMap::new(), HashMap::new(), HashSet::new());
-    let mut writer = SurfaceWriter { sheet: &library.sheet, globals, locals, seen, listing: None };
+    let routines = routines::blocks(items, &library.sheet);
+    let mut writer = SurfaceWriter { sheet: &library.sheet, globals, locals, seen, listing: None, routines };
     for item in items {
         match item {
             Item::Globals(section) => writer.globals.extend(writer.known(std::slice::from_ref(section))),
@@ -30,6 +32,7 @@ pub(crate) fn items(items: &[Item], library: &Library) -> Vec<Item> {
             writer.unit(unit);
         }
     }
+    routines::join(&mut all, &writer.routines, &library.sheet);
     let mut out = Vec::new();
     let mut said: Vec<FileId> = Vec::new();
     for mut item in all {
@@ -104,6 +107,8 @@ struct SurfaceWriter<'s> {
     seen: HashSet<String>,
     /// The body at hand is a list or a drawing: constants and addresses are written as this says.
     listing: Option<&'s Listing>,
+    /// Blocks that are routines here, in capital letters.
+    routines: HashSet<String>,
 }
 
 impl SurfaceWriter<'_> {
@@ -227,7 +232,10 @@ impl SurfaceWriter<'_> {
             }
             Body::Ladder(list) => {
                 self.coils(list);
-                list.iter_mut().for_each(|n| self.network(n));
+                for network in list {
+                    self.network(network);
+                    routines::coils(network, &self.routines, self.sheet);
+                }
             }
             Body::Blocks(list) => list.iter_mut().for_each(|n| self.network(n)),
         }

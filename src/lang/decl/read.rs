@@ -60,7 +60,9 @@ pub(in crate::lang) fn fragment(cursor: &mut Cursor<'_>, file: &str, body: ReadB
     if !text.starts_with(|c: char| c.is_alphabetic()) || crate::lang::cursor::is_reserved(&text) {
         text.insert_str(0, "Program_");
     }
-    let span = Span { end: cursor.span().start, ..cursor.span() };
+    // Of a drawing nothing is left here but its end.
+    let start = if cursor.is_end() { 0 } else { cursor.span().start };
+    let span = Span { start, end: start, ..cursor.span() };
     let notes = cursor.heading();
     let body = body(cursor, "");
     let (kind, name) = (UnitKind::Program, Name { text, span });

@@ -11,7 +11,7 @@ const MOST: usize = 4_000;
 pub(super) struct TextRow {
     pub(super) chars: Vec<char>,
     /// Byte offset of each character, and of the line's end.
-    offsets: Vec<u32>,
+    pub(super) offsets: Vec<u32>,
 }
 
 /// The lines between two cuts of one network.
@@ -47,6 +47,7 @@ impl Canvas {
 }
 
 /// What stands between two blank lines: a network before its lines are looked at.
+#[derive(Clone)]
 pub(super) struct Piece {
     pub(super) label: Option<Name>,
     pub(super) notes: Notes,

@@ -19,6 +19,7 @@ mod body;
 mod canvas;
 mod join;
 pub(crate) mod layout;
+mod mend;
 pub(crate) mod order;
 pub(crate) mod paint;
 mod parts;
@@ -36,4 +37,14 @@ pub(crate) enum Style {
     Ladder,
     /// Boxes only; one output feeds one wire.
     Blocks,
+}
+
+impl Style {
+    /// The language that is drawn so.
+    pub(crate) const fn language(self) -> super::Language {
+        match self {
+            Style::Ladder => super::Language::Ld,
+            Style::Blocks => super::Language::Fbd,
+        }
+    }
 }

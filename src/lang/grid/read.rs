@@ -3,12 +3,13 @@
 use super::Style;
 use super::canvas::{Canvas, Piece, pieces};
 use super::join::{LEFT, Net, RIGHT, wires};
+use super::mend::{MOST_TRIED, Mended, mend};
 use super::order::{self, Draft};
 use super::parts::{Area, BoxRow, Cell, Parts, Shape, Text, find};
 use crate::lang::cursor::Cursor;
 use crate::lang::expr;
-use crate::model::sheet::Sheet;
-use crate::model::{Block, Element, ElementKind, Expr, Feed, InPin, Name, Network, Notes, OutPin, Wire};
+use crate::model::sheet::{Routines, Sheet};
+use crate::model::{Block, Element, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, Notes, OutPin, Wire};
 use crate::source::{Diagnostic, Limits, Source, Span, codes};
 use std::collections::HashMap;
 
@@ -24,22 +25,78 @@ pub(crate) fn networks(
     problems: &mut Vec<Diagnostic>,
 ) -> Vec<Network> {
     let mut out = Vec::new();
+    let mut left = MOST_TRIED;
     for piece in pieces(source.slice(body), body.start, body.file, problems) {
-        let before = problems.len();
-        let mut reader =
-            GridReader { source, style, limits, sheet, problems, drafts: Vec::new(), nets: Nets::default() };
-        for (strip, canvas) in piece.strips.iter().enumerate() {
-            reader.strip(strip, canvas);
+        let whole = |piece: Piece| network(source, piece, style, (limits, sheet));
+        let (mut read, found) = whole(piece.clone());
+        if found.is_empty() {
+            out.extend(read);
+            continue;
         }
-        let mut read = reader.finish(piece);
-        if problems.len() > before {
-            // What a drawing with loose ends means is not to be guessed; its label and title stand.
-            read.truncate(1);
-            read.iter_mut().for_each(|n| n.elements.clear());
+        let is_drawn = |p: &Diagnostic| matches!(p.code, codes::DRAWING | codes::CHARACTER);
+        let mended = match found.iter().any(is_drawn) {
+            true => mend(&piece, &mut left, |piece| {
+                Some(whole(piece)).filter(|(_, found)| found.is_empty()).map(|(read, _)| read)
+            }),
+            false => Mended::Nothing,
+        };
+        match mended {
+            Mended::One(networks, line) => {
+                problems.push(
+                    Diagnostic::warning(
+                        codes::SHIFTED,
+                        line,
+                        "this line is shifted by a character; it is read as if it were not",
+                    )
+                    .help(format!("`translate --to {}` draws it anew", style.language().ending())),
+                );
+                out.extend(networks);
+                continue;
+            }
+            Mended::Several(line) => {
+                let message =
+                    "this line is shifted, and what is meant cannot be told: moved back, it may mean several things";
+                problems.push(Diagnostic::error(codes::DRAWING, line, message));
+            }
+            Mended::Nothing => problems.extend(few(found, piece.span)),
         }
+        // What a drawing with loose ends means is not to be guessed; its label and title stand.
+        read.truncate(1);
+        read.iter_mut().for_each(|n| n.elements.clear());
         out.extend(read);
     }
     out
+}
+
+/// Reads one network, or what its parts are if they hang together by nothing.
+fn network(
+    source: &Source,
+    piece: Piece,
+    style: Style,
+    (limits, sheet): (Limits, Option<&Sheet>),
+) -> (Vec<Network>, Vec<Diagnostic>) {
+    let mut problems = Vec::new();
+    let (drafts, nets) = (Vec::new(), Nets::default());
+    let mut reader = GridReader { source, style, limits, sheet, problems: &mut problems, drafts, nets };
+    for (strip, canvas) in piece.strips.iter().enumerate() {
+        reader.strip(strip, canvas);
+    }
+    let read = reader.finish(piece);
+    (read, problems)
+}
+
+/// Problems of one network that are told one by one; the others mostly follow from them.
+const MOST_TOLD: usize = 3;
+
+fn few(mut found: Vec<Diagnostic>, network: Span) -> Vec<Diagnostic> {
+    found.sort_by_key(|p| p.span);
+    if let Some(more) = found.len().checked_sub(MOST_TOLD).filter(|more| *more > 1) {
+        found.truncate(MOST_TOLD);
+        let last = found.last().map_or(network, |p| p.span);
+        let message = format!("{more} more problems in this network, which may follow from the first");
+        found.push(Diagnostic::error(codes::DRAWING, Span { start: last.end, ..last }, message));
+    }
+    found
 }
 
 /// The nets of all strips of a network.
@@ -182,6 +239,10 @@ impl GridReader<'_> {
                 target.map(|target| ElementKind::Coil { form, target, from, drive: None })
             }
             Shape::WordCoil(word) if self.ends(&word) => Some(ElementKind::Return { from }),
+            Shape::WordCoil(word) if self.calls(&word) => {
+                self.nets.through.extend(to.map(|to| (to, from.0 as usize)));
+                self.routine(strip, area, from)
+            }
             Shape::WordCoil(word) => {
                 self.nets.through.extend(to.map(|to| (to, from.0 as usize)));
                 self.word_coil(strip, area, &word, from)
@@ -201,6 +262,24 @@ impl GridReader<'_> {
         if let Some(kind) = kind {
             self.draft(strip, area, kind);
         }
+    }
+
+    /// True for a word by which a coil calls a routine.
+    fn calls(&self, word: &str) -> bool {
+        self.sheet.and_then(|s| s.routines.as_ref()).is_some_and(|r| r.calls(word).is_some())
+    }
+
+    /// A coil that calls the routine named above it.
+    fn routine(&mut self, strip: &mut Strip<'_>, area: Area, from: Wire) -> Option<ElementKind> {
+        let Some(span) = word_at(strip, area, 1, NAME_REACH) else {
+            self.error(strip.canvas.span(area.top, area.left, area.right + 1), "this coil has no routine above it");
+            return None;
+        };
+        let block = Name { text: Routines::block(self.source.slice(span)), span };
+        let instance = Name { text: Routines::instance(&block.text), span };
+        let en = InPin { name: Some(Name { text: "EN".to_string(), span }), negated: false, feed: Feed::Wire(from) };
+        let instance = Some(Expr { kind: ExprKind::Name(instance), span });
+        Some(ElementKind::Block(Block { name: block, instance, inputs: vec![en], outputs: Vec::new() }))
     }
 
     /// True for the word by which programs of the sheet end.

@@ -5,7 +5,7 @@ use crate::lang::cursor::{Cursor, Read, Stop};
 use crate::lang::expr;
 use crate::lang::token::Tok;
 use crate::model::ops::BinaryOp;
-use crate::model::sheet::{Holds, Separator, Sheet};
+use crate::model::sheet::{Holds, Routines, Separator, Sheet};
 use crate::model::{Arg, Body, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Name, Operand, When};
 use crate::source::{Diagnostic, Span, codes};
 use std::collections::{HashMap, HashSet};
@@ -141,6 +141,11 @@ fn worded(cursor: &mut Cursor<'_>, sheet: &Sheet) -> Read<InstrKind> {
         cursor.bump();
         return Ok(InstrKind::Return(When::Always));
     }
+    if let Some(routines) = &sheet.routines
+        && let Some(kind) = routine(cursor, routines, sheet.listing.operands)?
+    {
+        return Ok(kind);
+    }
     if sheet.is_device_word(&text) && drives_device(cursor, sheet) {
         let word = cursor.name_here();
         let device = variable(cursor)?;
@@ -181,6 +186,33 @@ fn worded(cursor: &mut Cursor<'_>, sheet: &Sheet) -> Read<InstrKind> {
         }
         None => function(cursor),
     }
+}
+
+/// The beginning or end of a routine, or a call of one.
+fn routine(cursor: &mut Cursor<'_>, routines: &Routines, apart: Separator) -> Read<Option<InstrKind>> {
+    let text = cursor.text();
+    if routines.end.eq_ignore_ascii_case(text) {
+        return Ok(Some(InstrKind::Worded { word: cursor.name_here(), operands: Vec::new(), apart, list: None }));
+    }
+    let when = routines.calls(text);
+    if when.is_none() && !routines.begin.eq_ignore_ascii_case(text) {
+        return Ok(None);
+    }
+    let word = cursor.name_here();
+    same_line(cursor, "a routine")?;
+    if !matches!(cursor.kind(), Tok::Word | Tok::Int) {
+        return cursor.stop_expected("a routine's name or number");
+    }
+    let said = cursor.name_here();
+    let name = |text: String| Expr { span: said.span, kind: ExprKind::Name(Name { text, span: said.span }) };
+    let block = Routines::block(&said.text);
+    Ok(Some(match when {
+        None => InstrKind::Worded { word, operands: vec![name(block)], apart, list: None },
+        Some(when) => {
+            let callee = name(Routines::instance(&block));
+            InstrKind::Call(when, Call { callee, args: Vec::new(), span: said.span })
+        }
+    }))
 }
 
 /// True if a device, or something with values behind it, follows the word here.

@@ -1,5 +1,6 @@
 //! How the lists of a controller are laid out on paper, where that is not the standard's way.
 
+use crate::model::When;
 use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
 
@@ -28,6 +29,70 @@ pub struct Listing {
     /// So many lines at the top of each page are no part of the program; a form feed begins a page.
     #[serde(default)]
     pub head_lines: u32,
+}
+
+/// The words by which lists and ladders speak of routines: parts of a program without parameters that share all points and
+/// devices with it.
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, rename_all = "kebab-case")]
+pub struct Routines {
+    /// Begins one in a list; its name or number stands behind it.
+    pub begin: String,
+    /// Ends it.
+    pub end: String,
+    /// Calls one, whatever the current result.
+    #[serde(default)]
+    pub call: Option<String>,
+    /// Calls one if the current result is TRUE; in a ladder a coil with this word in it, and the routine above it.
+    #[serde(default)]
+    pub call_if: Option<String>,
+}
+
+impl Routines {
+    /// The name of the block that a routine becomes: a number is no name.
+    #[must_use]
+    pub(crate) fn block(routine: &str) -> String {
+        if routine.starts_with(|c: char| c.is_ascii_digit()) {
+            format!("Routine_{routine}")
+        } else {
+            routine.to_string()
+        }
+    }
+
+    /// The name of its only instance.
+    #[must_use]
+    pub(crate) fn instance(block: &str) -> String {
+        format!("Run_{block}")
+    }
+
+    /// The block of an instance, by their names.
+    #[must_use]
+    pub(crate) fn block_of(instance: &str) -> Option<&str> {
+        let head = instance.get(..4)?;
+        head.eq_ignore_ascii_case("Run_").then(|| &instance[4..])
+    }
+
+    /// The routine of a block, as lists write it.
+    #[must_use]
+    pub(crate) fn written(block: &str) -> &str {
+        match block.strip_prefix("Routine_") {
+            Some(number) if !number.is_empty() && number.bytes().all(|b| b.is_ascii_digit()) => number,
+            Some(_) | None => block,
+        }
+    }
+
+    /// When a word calls a routine, if it does.
+    #[must_use]
+    pub(crate) fn calls(&self, word: &str) -> Option<When> {
+        let is = |own: &Option<String>| own.as_ref().is_some_and(|own| own.eq_ignore_ascii_case(word));
+        if is(&self.call) {
+            Some(When::Always)
+        } else if is(&self.call_if) {
+            Some(When::IfTrue)
+        } else {
+            None
+        }
+    }
 }
 
 /// What stands between operands.

@@ -14,7 +14,7 @@ pub use device::{
     CounterFacts, Counting, Device, DeviceKind, DeviceNumbers, DoneAt, DoneWhen, EdgeFacts, Idle, LatchFacts, Limit,
     Operation, Past, Phase, PowerUp, PresetUnit, ResetBy, Role, TimerFacts, Trigger,
 };
-pub use listing::{Listing, Separator};
+pub use listing::{Listing, Routines, Separator};
 
 use super::{Item, Outside};
 use crate::source::{FileId, Source};
@@ -54,6 +54,9 @@ pub struct Sheet {
     /// How lists are laid out.
     #[serde(default)]
     pub listing: Listing,
+    /// How routines are written; `None`: there are none.
+    #[serde(default)]
+    pub routines: Option<Routines>,
     /// Timers, counters, latches and one-shots.
     #[serde(default, rename = "device")]
     pub devices: Vec<Device>,
