@@ -6,7 +6,7 @@ use super::env::key;
 use crate::lang::type_spec;
 use crate::model::{
     Body, Comment, CommentKind, Expr, ExprKind, FunctionForm, Head, Instr, InstrKind, Item, Mention, Name, Notes,
-    Project, Retain, Section, Unit, VarDecl, VarSection, Walk,
+    Project, Retain, Section, StmtKind, Unit, VarDecl, VarSection, Walk, each_statement,
 };
 use crate::source::{Diagnostic, Span, codes};
 use std::collections::{HashMap, HashSet};
@@ -141,6 +141,12 @@ fn uses(body: &Body) -> HashMap<String, Uses> {
             for (piece, stmt) in list.iter().enumerate() {
                 stmt.walk(&mut |expr, used| note(piece, expr, used));
             }
+            // What a loop counts with is nobody's output, though nothing else reads it.
+            each_statement(list, &mut |stmt| {
+                if let StmtKind::For(head, _) = &stmt.kind {
+                    note(usize::MAX, &head.var, Mention::Read);
+                }
+            });
         }
         Body::Instructions(list) => {
             for (piece, instr) in pieces(list) {

@@ -19,6 +19,7 @@ mod written;
 pub(crate) use cursor::is_reserved;
 pub(crate) use grid::Style as DrawnStyle;
 pub use literal::{DurationError, read_duration};
+pub(crate) use place::Elements;
 pub use place::statement_at;
 pub use written::{Unwritable, write_exchange, write_file};
 pub(crate) use written::{body as body_text, language_of};

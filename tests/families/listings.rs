@@ -224,3 +224,63 @@ fn what_is_wrong_with_a_layout_or_a_list_is_said_at_its_place() {
     }
     insta::assert_snapshot!(out);
 }
+
+/// Prints are smudged: whatever is missing, doubled or torn off, the reader says what it finds, at places that there are.
+#[test]
+fn smudged_lists_are_read_or_refused() {
+    const SMUDGES: &[&str] = &[
+        "",
+        "\u{c}",
+        "\n",
+        "\t",
+        "(*",
+        "*)",
+        "'",
+        "#",
+        "=",
+        ";",
+        "9999999999999999999999",
+        "é",
+        "  ",
+        "\r\n",
+        "-",
+        "%",
+    ];
+    let (mut read_well, mut refused) = (0, 0);
+    for family_name in FAMILIES {
+        let library = family(family_name);
+        for (name, text) in lists(family_name) {
+            let mut rng = fastrand::Rng::with_seed(3);
+            for _ in 0..120 {
+                let mut letters: Vec<char> = text.chars().collect();
+                for _ in 0..rng.usize(1..4) {
+                    let at = rng.usize(..letters.len());
+                    let until = (at + rng.usize(..3)).min(letters.len());
+                    letters.splice(at..until, SMUDGES[rng.usize(..SMUDGES.len())].chars());
+                }
+                let changed: String = letters.into_iter().collect();
+                let source = Source::new(format!("{name}.il"), changed.as_str());
+                let (project, found) = read_project_in(vec![(source, Language::Il)], &library);
+                let (checked, all) = verify(project, found);
+                for problem in &all.0 {
+                    let place = (problem.span.start as usize, problem.span.end as usize);
+                    let is_own = problem.span.file.0 == 0;
+                    assert!(
+                        !is_own || changed.get(place.0..place.1).is_some(),
+                        "{place:?} {}\n{changed}",
+                        problem.message
+                    );
+                }
+                match checked {
+                    Some(checked) => {
+                        assert!(!translate(&checked, Language::St).unwrap().files[0].text.is_empty());
+                        read_well += 1;
+                    }
+                    None => refused += 1,
+                }
+            }
+        }
+    }
+    println!("{read_well} read, {refused} refused");
+    assert!(read_well > 100 && refused > 100, "{read_well} read, {refused} refused");
+}

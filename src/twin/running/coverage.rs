@@ -1,5 +1,6 @@
 //! What scenarios have seen of a version: statements, conditions, branches, what blocks do inside.
 
+use crate::lang::Elements;
 use crate::scan::{Seen, Want};
 use crate::twin::{ResumeError, Version};
 use serde::{Deserialize, Serialize};
@@ -63,11 +64,15 @@ impl Coverage {
         for (number, goal) in goals.iter().enumerate().filter(|(_, g)| g.want == Want::Runs) {
             statements.insert(goal.span, number);
         }
+        let elements = Elements::of(project);
         let places = goals.iter().map(|goal| {
-            let inside = || format!("{}: {}", project.excerpt(goal.span), crate::dialect::excerpt(project, goal.expr));
+            let own = || match elements.element(goal.expr) {
+                Some(element) => element.to_string(),
+                None => crate::dialect::excerpt(project, goal.expr),
+            };
             CoveragePlace {
                 place: project.place(goal.span),
-                text: if goal.inside { inside() } else { crate::dialect::excerpt(project, goal.expr) },
+                text: if goal.inside { format!("{}: {}", elements.at(goal.span), own()) } else { own() },
                 want: goal.want,
                 inside: goal.inside,
                 statement: statements.get(&goal.span).copied().filter(|_| goal.want != Want::Runs),

@@ -4,6 +4,7 @@ use super::many::{self, LANES, Many};
 use super::weave::{Woven, weave};
 use super::{Mutation, SeededFault, Strength, choose, seed, shows, with_fault};
 use crate::circuit::{NONE, Plane, bit, set_bit};
+use crate::lang::Elements;
 use crate::source::Span;
 use crate::twin::effort::A_VERSION;
 use crate::twin::run::Waits;
@@ -80,12 +81,16 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
         }
         self.one_by_one(&search);
         let project = self.twin.right.checked.project();
+        let elements = Elements::of(project);
         let untried = self.left_out + self.faults.iter().filter(|f| !f.is_tried).count();
         let tried = self.faults.into_iter().filter(|f| f.is_tried);
         let faults = tried.map(|fault| SeededFault {
             kind: fault.kind,
             place: project.place(fault.span),
-            text: crate::dialect::excerpt(project, fault.span),
+            text: match elements.element(fault.span) {
+                Some(element) => element.to_string(),
+                None => crate::dialect::excerpt(project, fault.span),
+            },
             caught: fault.is_caught,
             harmless: false,
             site: fault.site,

@@ -1,5 +1,6 @@
 //! A difference, ready to be shown: the scenario, both traces around it, who wrote what, and why.
 
+use crate::lang::statement_at;
 use crate::model::{Duration, Instant, ScanNumber};
 use crate::scan::{Controller, Fault, PointType, Stimulus};
 use crate::twin::explain::{self, Explanation};
@@ -230,7 +231,7 @@ fn side(twin: &Twin<'_>, run: &Run<'_>, what: &What, side: usize) -> Side {
     let version: &Version = if side == 0 { &twin.left } else { &twin.right };
     let controller = &run.controllers[side];
     let project = version.checked.project();
-    let written = |span| WrittenBy { place: project.place(span), text: project.excerpt(span) };
+    let written = |span| WrittenBy { place: project.place(span), text: statement_at(project, span) };
     let (value, writer) = match what {
         What::Output(index) => {
             let pair = &twin.pairing.outputs[*index];

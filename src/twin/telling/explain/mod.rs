@@ -3,6 +3,7 @@
 
 mod traps;
 
+use crate::lang::statement_at;
 use crate::model::ScanNumber;
 use crate::scan::{Link, PointId, PointType, Read};
 use crate::twin::difference::What;
@@ -209,7 +210,7 @@ fn cause(twin: &Twin<'_>, side: usize, link: &Link, point: PointId, run: &Run<'_
     Cause {
         scan: ScanNumber(link.scan),
         place: project.place(link.span),
-        text: project.excerpt(link.span),
+        text: statement_at(project, link.span),
         wrote: [name(point), then.readable()],
         reads: link.reads.iter().take(10).map(|r| [name(r.point), text_of(twin, side, r)]).collect(),
     }
