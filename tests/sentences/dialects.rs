@@ -302,7 +302,9 @@ pub(super) const SHEET: &[Changed] = &[
     (
         "pattern = \"INLET{point}\"\nfields = { point = { radix = 8, last = 0o577 } }",
         "pattern = \"INLET{a}{b}\"\nfields = { a = { last = 7 }, b = { last = 7 } }",
-        &["21:11 error D01: nothing stands between `{b}` and the field before it"],
+        &[
+            "21:11 error D01: nothing stands between `{b}` and the field before it, which has no fixed count of `digits`",
+        ],
     ),
     (
         "pattern = \"INLET{point}\"\nfields = { point = { radix = 8, last = 0o577 } }",
@@ -378,14 +380,14 @@ pub(super) const SHEET: &[Changed] = &[
         r#"name = "octal-coil""#,
         r#"nme = "octal-coil""#,
         &[
-            "1:1 error D01: unknown field `nme`, expected one of `name`, `title`, `about`, `scan`, `numbers`, `names`, `area`, `card`, `words`, `device`",
+            "1:1 error D01: unknown field `nme`, expected one of `name`, `title`, `about`, `scan`, `numbers`, `names`, `area`, `card`, `words`, `listing`, `routines`, `device`",
         ],
     ),
     (
         "[scan]",
         "[scann]",
         &[
-            "10:2 error D01: unknown field `scann`, expected one of `name`, `title`, `about`, `scan`, `numbers`, `names`, `area`, `card`, `words`, `device`",
+            "10:2 error D01: unknown field `scann`, expected one of `name`, `title`, `about`, `scan`, `numbers`, `names`, `area`, `card`, `words`, `listing`, `routines`, `device`",
         ],
     ),
     (

@@ -106,9 +106,7 @@ pub(super) fn rows() -> Vec<Row> {
             "FUNCTION_BLOCK A\nVAR b : B; END_VAR\nb();\nEND_FUNCTION_BLOCK\nFUNCTION_BLOCK B\nVAR a : A; END_VAR\na();\nEND_FUNCTION_BLOCK\nPROGRAM P\nVAR x : A; END_VAR\nx();\nEND_PROGRAM\n",
             &[
                 "2:5 error C08: `B` reaches itself here | a controller has no recursion; use a loop",
-                "2:9 error C08: `B` reaches itself here | a controller has no recursion; use a loop",
                 "6:5 error C08: `A` reaches itself here | a controller has no recursion; use a loop",
-                "6:9 error C08: `A` reaches itself here | a controller has no recursion; use a loop",
             ],
         ),
         file(

@@ -18,9 +18,8 @@ pub(super) const LD: &[Body] = &[
         "a, o : BOOL;",
         "|  o   |\n+--(R)--+",
         &[
-            "3:8 error R08: this wire ends in the air",
-            "3:8 error R08: this wire runs into another without joining it | write `+` where wires join; where they cross, let `|` stand between two `-`",
-            "4:9 error R08: this wire ends in the air",
+            "2:5 warning H01: `a` is never used",
+            "3:1 warning H12: this line is shifted by a character; it is read as if it were not | `translate --to ld` draws it anew",
         ],
     ),
     (
@@ -49,7 +48,10 @@ pub(super) const LD: &[Body] = &[
     (
         "a : BOOL; T : TON;",
         "|             T         |\n|   a      +---------+   |\n+--| |-----+RUN TON Q+   |\n|          +---------+   |",
-        &["3:25 error R08: this wire ends in the air"],
+        &[
+            "3:1 warning H12: this line is shifted by a character; it is read as if it were not | `translate --to ld` draws it anew",
+            "5:13 error C06: `TON` has no input `RUN` | it has IN, PT",
+        ],
     ),
     ("a, o : BOOL;", "|   a             |\n+--| |--->>there  |", &["4:12 error C09: there is no label `there`"]),
     (
@@ -211,13 +213,8 @@ pub(super) const FBD: &[Body] = &[
         "T : TON; a, o : BOOL;",
         "          T\n      +--------+\na ----+IN TON Q+-- o\n      |     FISH+\n      +--------+",
         &[
-            "3:11 error R08: `T` belongs to nothing | a name stands right above its contact, coil or box; a value at the end of a wire",
-            "5:8 error R08: `IN` belongs to nothing | a name stands right above its contact, coil or box; a value at the end of a wire",
-            "5:11 error R08: `TON` belongs to nothing | a name stands right above its contact, coil or box; a value at the end of a wire",
-            "5:15 error R08: `Q` belongs to nothing | a name stands right above its contact, coil or box; a value at the end of a wire",
-            "6:13 error R08: `FISH` belongs to nothing | a name stands right above its contact, coil or box; a value at the end of a wire",
-            "6:17 error R08: this wire ends in the air",
-            "7:16 error R08: this wire ends in the air",
+            "2:14 warning H02: `a` is read but never written: it stays at its initial value",
+            "6:7 warning H12: this line is shifted by a character; it is read as if it were not | `translate --to fbd` draws it anew",
         ],
     ),
     ("a, o : BOOL;", "a -->>there", &["3:7 error C09: there is no label `there`"]),

@@ -231,11 +231,9 @@ impl SurfaceWriter<'_> {
                 self.end(unit.kind, list);
             }
             Body::Ladder(list) => {
+                list.iter_mut().for_each(|network| routines::coils(network, &self.routines, self.sheet));
                 self.coils(list);
-                for network in list {
-                    self.network(network);
-                    routines::coils(network, &self.routines, self.sheet);
-                }
+                list.iter_mut().for_each(|network| self.network(network));
             }
             Body::Blocks(list) => list.iter_mut().for_each(|n| self.network(n)),
         }

@@ -13,7 +13,8 @@ impl SurfaceWriter<'_> {
     /// box reads the device's contact, in a network of its own.
     pub(super) fn coils(&self, networks: &mut Vec<Network>) {
         let mut out: Vec<Network> = Vec::new();
-        for network in std::mem::take(networks) {
+        for mut network in std::mem::take(networks) {
+            self.coils_in_place(&mut network);
             let mut rest = Some(network);
             while let Some(network) = rest.take() {
                 match self.split(&network) {
@@ -26,6 +27,31 @@ impl SurfaceWriter<'_> {
             }
         }
         *networks = out;
+    }
+
+    /// A box of which nothing is taken becomes a coil where it stands, if only coils follow: they run in the order in which
+    /// they stand, whatever column a box would have had.
+    fn coils_in_place(&self, network: &mut Network) {
+        for at in (0..network.elements.len()).rev() {
+            let (before, behind) = network.elements.split_at_mut(at + 1);
+            let Some(element) = before.last_mut() else { continue };
+            let ElementKind::Block(block) = &element.kind else {
+                if matches!(element.kind, ElementKind::Coil { .. }) {
+                    continue;
+                }
+                return;
+            };
+            let is_coil = |e: &Element| matches!(e.kind, ElementKind::Coil { .. });
+            let taken = block.outputs.iter().any(|pin| pin.to.is_some());
+            if taken || !behind.iter().all(is_coil) {
+                return;
+            }
+            let Some((op, from)) = self.coil_operation(block) else { return };
+            match self.coil(block, &op, from) {
+                Some(coil) => element.kind = coil,
+                None => return,
+            }
+        }
     }
 
     /// The first box that can be a coil: the network up to it, and what is left.

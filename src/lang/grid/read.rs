@@ -86,7 +86,7 @@ fn network(
 }
 
 /// Problems of one network that are told one by one; the others mostly follow from them.
-const MOST_TOLD: usize = 3;
+const MOST_TOLD: usize = 8;
 
 fn few(mut found: Vec<Diagnostic>, network: Span) -> Vec<Diagnostic> {
     found.sort_by_key(|p| p.span);
