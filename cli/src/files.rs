@@ -187,10 +187,16 @@ pub(crate) fn checked(paths: &[PathBuf], written: &Written, json: bool) -> Resul
         problems::show(&all, &sources, json)?;
         return Ok(None);
     };
-    // What a text without declarations is taken for is told before anything rests on it.
-    for hint in checked.warnings().0.iter().filter(|hint| hint.code == codes::FRAGMENT) {
-        let name = sources.get(hint.span.file.0 as usize).map_or("", |source| source.name.as_str());
-        problems::warn(&format!("{name}: {}\n", hint.message));
+    // What a text was taken for that does not say it is told before anything rests on it.
+    for hint in all.0.iter().filter(|hint| matches!(hint.code, codes::FRAGMENT | codes::SHIFTED)) {
+        if let Some(source) = sources.get(hint.span.file.0 as usize) {
+            problems::warn(&format!(
+                "{}:{}: {}\n",
+                source.name,
+                source.line_column(hint.span.start).line,
+                hint.message
+            ));
+        }
     }
     seen_outside(checked.outside_by(&tags), written).map(Some)
 }

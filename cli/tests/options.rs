@@ -57,6 +57,18 @@ const CHECK: &[Row] = &[
 
 const TRANSLATE: &[Row] = &[
     ("translate demo/rinse.il --to st --exchange --unverified", 0, "<?xml version"),
+    (
+        "translate tests/problems/shifted.ld --to st --unverified",
+        0,
+        "shifted.ld:6: this line is shifted by a character",
+    ),
+    (
+        "prove tests/problems/shifted.ld tests/problems/shifted.ld",
+        0,
+        "shifted.ld:6: this line is shifted by a character",
+    ),
+    ("check tests/problems/shifted.ld", 0, "H12 this line is shifted by a character"),
+    ("run tests/problems/pasted_rungs.ld --for 20ms", 0, "pasted_rungs.ld:1: this text declares nothing"),
     ("translate demo/rinse.il --to pl", 2, "the languages are st, il, ld, fbd"),
     ("translate demo/rinse.il", 2, "--to <TO>"),
     ("translate demo/rinse.il --to st --faithful", 2, "--dialect <DIALECT>"),
