@@ -21,6 +21,8 @@ pub struct Declaration {
     pub ty: String,
     /// False if nothing told the type and BOOL was taken.
     pub sure: bool,
+    /// True for an instance of a function block.
+    pub is_instance: bool,
     /// What the type rests on, if several would fit.
     pub note: Option<String>,
     /// First use.
@@ -68,6 +70,7 @@ pub fn declarations(project: &Project) -> Vec<Declaration> {
             unit: checked.unit(UnitId(guess.unit)).name.clone(),
             ty: guess.ty.as_ref().map_or("BOOL".to_string(), |ty| checked.type_name(ty)),
             sure: guess.ty.is_some(),
+            is_instance: matches!(guess.ty, Some(Ty::Block(_))),
             note: notes.remove(&(guess.unit, key(&guess.name.text))),
             span: guess.name.span,
             name: guess.name.text,

@@ -1,5 +1,5 @@
 //! Texts without a head: pasted statements, rungs or lines. They are taken for a program, and what they use is declared by
-//! how it is used.
+//! how it is used; in a dialect only instances are, for values have addresses there.
 
 use super::declare::{Declaration, declarations};
 use super::env::key;
@@ -17,7 +17,11 @@ pub(super) fn complete(mut project: Project) -> (Project, Vec<Diagnostic>) {
     if !project.items.iter().any(is_fragment) {
         return (project, Vec::new());
     }
-    let lacking = declarations(&project);
+    let mut lacking = declarations(&project);
+    if project.library.is_some() {
+        // Lists of a dialect speak of addresses: a name that is none is more likely a mistake than a point.
+        lacking.retain(|d| d.is_instance);
+    }
     let mut said = Vec::new();
     for item in &mut project.items {
         let Item::Unit(unit) = item else { continue };

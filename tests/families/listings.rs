@@ -284,3 +284,16 @@ fn smudged_lists_are_read_or_refused() {
     println!("{read_well} read, {refused} refused");
     assert!(read_well > 100 && refused > 100, "{read_well} read, {refused} refused");
 }
+
+/// A name that is no address is a mistake in a list of addresses, not a new point; an instance is declared by its pins.
+#[test]
+fn a_misspelt_address_is_no_new_input() {
+    let library = family("octal-coil");
+    let problems = read(&library, "list", "00 LD INLTE0\n01 ST OUTLET0\n02 LASTLINE\n", Language::Il).unwrap_err();
+    assert_eq!(problems, "1:7 C01 unknown name `INLTE0`\n");
+    let library = family("byte-bit");
+    let text = "\n\n    CAL Wait(GO := SENSE0.0, SPAN := T#2s)\n    LD Wait.OUT\n    ST ACT0.0\n";
+    let checked = read(&library, "list", text, Language::Il).unwrap();
+    let said: Vec<&str> = checked.warnings().0.iter().map(|w| w.code.0).collect();
+    assert!(said.contains(&"H11"), "{said:?}");
+}
