@@ -189,14 +189,7 @@ pub(crate) fn checked(paths: &[PathBuf], written: &Written, json: bool) -> Resul
     };
     // What a text was taken for that does not say it is told before anything rests on it.
     for hint in all.0.iter().filter(|hint| matches!(hint.code, codes::FRAGMENT | codes::SHIFTED)) {
-        if let Some(source) = sources.get(hint.span.file.0 as usize) {
-            problems::warn(&format!(
-                "{}:{}: {}\n",
-                source.name,
-                source.line_column(hint.span.start).line,
-                hint.message
-            ));
-        }
+        problems::warn(&format!("{}: {}\n", checked.project().place(hint.span), hint.message));
     }
     seen_outside(checked.outside_by(&tags), written).map(Some)
 }

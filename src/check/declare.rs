@@ -29,6 +29,18 @@ pub struct Declaration {
     pub span: Span,
 }
 
+impl Declaration {
+    /// What is to be said behind the declaration: what its type rests on, or that nothing tells it.
+    #[must_use]
+    pub fn remark(&self) -> Option<&str> {
+        match (&self.note, self.sure) {
+            (Some(note), _) => Some(note),
+            (None, false) => Some("nothing tells its type"),
+            (None, true) => None,
+        }
+    }
+}
+
 /// The declarations that a project lacks, in the order in which the names are met.
 #[must_use]
 pub fn declarations(project: &Project) -> Vec<Declaration> {

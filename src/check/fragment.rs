@@ -42,12 +42,8 @@ pub(super) fn complete(mut project: Project) -> (Project, Vec<Diagnostic>) {
 
 fn declared(declaration: &Declaration) -> Option<VarDecl> {
     let span = declaration.span;
-    let note = match (&declaration.note, declaration.sure) {
-        (Some(note), _) => Some(note.clone()),
-        (None, false) => Some("nothing tells its type".to_string()),
-        (None, true) => None,
-    };
-    let trailing = note.map(|text| Comment { kind: CommentKind::Paren, text }).into_iter().collect();
+    let comment = |text: &str| Comment { kind: CommentKind::Paren, text: text.to_string() };
+    let trailing = declaration.remark().map(comment).into_iter().collect();
     Some(VarDecl {
         names: vec![Name::new(declaration.name.clone(), span)],
         address: None,

@@ -4,7 +4,7 @@ use crate::check::verify;
 use crate::dialect::read_project_in;
 use crate::lang::{Language, read_project};
 use crate::model::sheet::{Device, Library, Role};
-use crate::model::{Duration, Instant, Item, Section, Value, format_duration};
+use crate::model::{Duration, Instant, Item, Section, Value};
 use crate::scan::{Controller, Machine};
 use crate::source::Source;
 use std::sync::Arc;
@@ -120,15 +120,9 @@ impl Bench<'_> {
         self.told();
         let value =
             if self.rig.takes_time { Value::Time(Duration::from_nanos(value)) } else { Value::Int(i128::from(value)) };
-        let said = match &value {
-            Value::Time(time) => format_duration(*time),
-            other @ (Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Enum(..) | Value::Text(_)) => {
-                other.to_string()
-            }
-        };
         let fits = self.controller.set_named("Preset", &value).is_ok();
         if fits {
-            self.acts.push(format!("set Preset to {said}"));
+            self.acts.push(format!("set Preset to {}", value.said()));
         }
         fits
     }
@@ -175,11 +169,7 @@ impl Bench<'_> {
 
     /// The number in words.
     pub(super) fn shown(&self) -> String {
-        if self.rig.takes_time {
-            format_duration(Duration::from_nanos(self.number()))
-        } else {
-            self.number().to_string()
-        }
+        self.controller.get_named("Number").map_or_else(|_| String::new(), |value| value.said())
     }
 
     /// True if the program has stopped with a fault.

@@ -77,10 +77,6 @@ fn by_section<'d>(lacking: &'d [Declaration], unit: &str) -> Vec<(&'static str, 
 }
 
 fn line(text: &mut String, declaration: &Declaration) {
-    let note = match (&declaration.note, declaration.sure) {
-        (Some(note), _) => format!("  (* {note} *)"),
-        (None, false) => "  (* nothing tells its type *)".to_string(),
-        (None, true) => String::new(),
-    };
+    let note = declaration.remark().map_or_else(String::new, |remark| format!("  (* {remark} *)"));
     let _ = writeln!(text, "    {} : {};{note}", declaration.name, declaration.ty);
 }

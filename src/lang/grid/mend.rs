@@ -22,12 +22,13 @@ pub(super) enum Mended {
 
 /// Moves each line by a character, one at a time. `read` gives what a piece means if it has no problems.
 /// `left` counts down how many more are tried.
-pub(super) fn mend(piece: &Piece, left: &mut usize, mut read: impl FnMut(Piece) -> Option<Vec<Network>>) -> Mended {
+pub(super) fn mend(piece: &Piece, left: &mut usize, mut read: impl FnMut(&Piece) -> Option<Vec<Network>>) -> Mended {
     let rows: usize = piece.strips.iter().map(|canvas| canvas.rows.len()).sum();
     if rows > MOST_ROWS {
         return Mended::Nothing;
     }
     let mut found: Vec<(Vec<Network>, Span)> = Vec::new();
+    let mut other = piece.clone();
     for (strip, canvas) in piece.strips.iter().enumerate() {
         for row in 0..canvas.rows.len() {
             for moved in canvas.rows[row].moved() {
@@ -35,12 +36,12 @@ pub(super) fn mend(piece: &Piece, left: &mut usize, mut read: impl FnMut(Piece) 
                     Some(less) => *left = less,
                     None => return Mended::Nothing,
                 }
-                let mut other = piece.clone();
                 other.strips[strip].rows[row] = moved;
-                if let Some(networks) = read(other).filter(|n| n.iter().any(|n| !n.elements.is_empty())) {
+                if let Some(networks) = read(&other).filter(|n| n.iter().any(|n| !n.elements.is_empty())) {
                     found.push((networks, line(canvas, row)));
                 }
             }
+            other.strips[strip].rows[row] = canvas.rows[row].clone();
         }
     }
     let Some((first, span)) = found.first().cloned() else { return Mended::Nothing };

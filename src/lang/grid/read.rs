@@ -27,8 +27,8 @@ pub(crate) fn networks(
     let mut out = Vec::new();
     let mut left = MOST_TRIED;
     for piece in pieces(source.slice(body), body.start, body.file, problems) {
-        let whole = |piece: Piece| network(source, piece, style, (limits, sheet));
-        let (mut read, found) = whole(piece.clone());
+        let whole = |piece: &Piece| network(source, piece, style, (limits, sheet));
+        let (mut read, found) = whole(&piece);
         if found.is_empty() {
             out.extend(read);
             continue;
@@ -71,7 +71,7 @@ pub(crate) fn networks(
 /// Reads one network, or what its parts are if they hang together by nothing.
 fn network(
     source: &Source,
-    piece: Piece,
+    piece: &Piece,
     style: Style,
     (limits, sheet): (Limits, Option<&Sheet>),
 ) -> (Vec<Network>, Vec<Diagnostic>) {
@@ -411,7 +411,7 @@ impl GridReader<'_> {
         }
     }
 
-    fn finish(mut self, piece: Piece) -> Vec<Network> {
+    fn finish(mut self, piece: &Piece) -> Vec<Network> {
         let mut nets = std::mem::take(&mut self.nets);
         for (behind, before) in std::mem::take(&mut nets.through) {
             if nets.parent.get(behind).is_some() && nets.root(behind) != RIGHT {
@@ -422,8 +422,8 @@ impl GridReader<'_> {
             draft.kind.wires_mut(&mut |wire| *wire = Wire(nets.root(wire.0 as usize) as u32));
         }
         let groups = order::networks(std::mem::take(&mut self.drafts), self.style, order::NEAR, self.problems);
-        let mut label = piece.label;
-        let mut notes = piece.notes;
+        let mut label = piece.label.clone();
+        let mut notes = piece.notes.clone();
         let mut out: Vec<Network> = Vec::new();
         for group in groups {
             let elements = group.into_iter().map(Element::from).collect();

@@ -1,6 +1,7 @@
 //! Reading instructions: one a line, with its label, operator, operands and comments.
 
 use super::words::{Word, is_operator, is_pin, last_results, word};
+use crate::lang::bodies::UNIT_ENDS;
 use crate::lang::cursor::{Cursor, Read, Stop};
 use crate::lang::expr;
 use crate::lang::token::Tok;
@@ -9,8 +10,6 @@ use crate::model::sheet::{Holds, Routines, Separator, Sheet};
 use crate::model::{Arg, Body, Call, Expr, ExprKind, FunctionForm, Instr, InstrKind, Name, Operand, When};
 use crate::source::{Diagnostic, Span, codes};
 use std::collections::{HashMap, HashSet};
-
-const UNIT_ENDS: &[&str] = &["END_PROGRAM", "END_FUNCTION", "END_FUNCTION_BLOCK"];
 
 /// Reads the instructions of a unit and its end word; all there are if that is empty.
 pub(crate) fn body(cursor: &mut Cursor<'_>, end: &str) -> Body {

@@ -1,6 +1,7 @@
 //! Reading statements.
 #![allow(clippy::wildcard_enum_match_arm, reason = "there are many tokens; one that is not wanted is an error")]
 
+use crate::lang::bodies::UNIT_ENDS;
 use crate::lang::cursor::{Cursor, Read};
 use crate::lang::expr;
 use crate::lang::token::Tok;
@@ -20,7 +21,6 @@ const ENDS: &[&str] = &[
     "ELSIF",
     "UNTIL",
 ];
-const UNIT_ENDS: &[&str] = &["END_PROGRAM", "END_FUNCTION", "END_FUNCTION_BLOCK"];
 const OPENINGS: &[&str] = &["IF", "CASE", "FOR", "WHILE", "REPEAT", "EXIT", "RETURN", "CONTINUE"];
 
 /// Reads the statements of a unit and its end word; all there are if that is empty.
