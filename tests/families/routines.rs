@@ -204,3 +204,17 @@ fn what_is_wrong_with_routines_is_said_at_its_place() {
     }
     insta::assert_snapshot!(out);
 }
+
+/// What a routine writes is read behind it, in a ladder too, where a coil would run behind the contacts of its rung.
+#[test]
+fn a_routine_runs_before_what_stands_behind_it() {
+    let own = sheet(&FAMILIES[0]);
+    let text = "    LD INLET0\n    JMPCN Past\n    DOPART 1\n    LD FLAG3\n    AND INLET1\n    ST OUTLET0\nPast:\n    LD FLAG3\n    ST OUTLET1\n\
+                    LASTLINE\nPART 1\n    LD INLET2\n    ST FLAG3\nPARTEND\n";
+    let source = read(&own, "main", text, Language::Il).unwrap_or_else(|p| panic!("{p}"));
+    for &language in LANGUAGES {
+        let written = translate(&source, language).unwrap().files[0].text.clone();
+        let again = read(&own, "main", &written, language).unwrap_or_else(|p| panic!("{written}\n{p}"));
+        same(&source, &again, &written);
+    }
+}

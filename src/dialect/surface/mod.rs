@@ -231,7 +231,6 @@ impl SurfaceWriter<'_> {
                 self.end(unit.kind, list);
             }
             Body::Ladder(list) => {
-                list.iter_mut().for_each(|network| routines::coils(network, &self.routines, self.sheet));
                 self.coils(list);
                 list.iter_mut().for_each(|network| self.network(network));
             }

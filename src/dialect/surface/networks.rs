@@ -46,8 +46,9 @@ impl SurfaceWriter<'_> {
             if taken || !behind.iter().all(is_coil) {
                 return;
             }
-            let Some((op, from)) = self.coil_operation(block) else { return };
-            match self.coil(block, &op, from) {
+            let routine = super::routines::coil(block, element.span, &self.routines, self.sheet);
+            let driven = || self.coil_operation(block).and_then(|(op, from)| self.coil(block, &op, from));
+            match routine.or_else(driven) {
                 Some(coil) => element.kind = coil,
                 None => return,
             }

@@ -2,8 +2,8 @@
 
 use crate::model::sheet::{Routines, Separator, Sheet};
 use crate::model::{
-    Block, Body, CoilForm, Drive, ElementKind, Expr, ExprKind, Feed, Instr, InstrKind, Item, Name, Network, Notes,
-    Section, TypeSpec, Unit, UnitKind, When, Wire,
+    Block, Body, CoilForm, Drive, ElementKind, Expr, ExprKind, Feed, Instr, InstrKind, Item, Name, Notes, Section,
+    TypeSpec, Unit, UnitKind, When, Wire,
 };
 use crate::source::Span;
 use std::collections::HashSet;
@@ -108,24 +108,15 @@ pub(super) fn call(kind: &InstrKind, blocks: &HashSet<String>, sheet: &Sheet) ->
     Some(InstrKind::Worded { word, operands, apart: Separator::Comma, list: None })
 }
 
-/// Boxes of routines become coils with the word of the sheet.
-pub(super) fn coils(network: &mut Network, blocks: &HashSet<String>, sheet: &Sheet) {
-    let Some(routines) = &sheet.routines else { return };
-    for element in &mut network.elements {
-        let ElementKind::Block(block) = &element.kind else { continue };
-        let Some(name) = block.instance.as_ref().and_then(|i| block_of(i, blocks)) else { continue };
-        let from = only_enabled(block);
-        let word = if from == Some(Wire::RAIL) {
-            routines.call.as_ref().or(routines.call_if.as_ref())
-        } else {
-            routines.call_if.as_ref()
-        };
-        if let (Some(from), Some(word)) = (from, word) {
-            let drive = Some(Drive { word: Name::new(word.clone(), element.span), below: None });
-            let target = said(name, element.span);
-            element.kind = ElementKind::Coil { form: CoilForm::Plain, target, from, drive };
-        }
-    }
+/// The box of a routine as a coil with the word of the sheet; `None` if it is none, or more than a coil can say.
+pub(super) fn coil(block: &Block, span: Span, blocks: &HashSet<String>, sheet: &Sheet) -> Option<ElementKind> {
+    let routines = sheet.routines.as_ref()?;
+    let name = block_of(block.instance.as_ref()?, blocks)?;
+    let from = only_enabled(block)?;
+    let always = routines.call.as_ref().filter(|_| from == Wire::RAIL);
+    let word = Name::new(always.or(routines.call_if.as_ref())?.clone(), span);
+    let drive = Some(Drive { word, below: None });
+    Some(ElementKind::Coil { form: CoilForm::Plain, target: said(name, span), from, drive })
 }
 
 /// The wire at the EN of a box that has nothing else; the rail if it has not even that.
