@@ -18,6 +18,7 @@ mod probe;
 mod reach;
 mod recursion;
 mod resets;
+pub(crate) mod sites;
 mod stmt;
 mod tasks;
 pub(crate) mod typed;

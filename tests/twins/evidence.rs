@@ -383,7 +383,9 @@ fn a_report_needs_nothing_else() {
     }
     let junit = show::junit(&twin, &verdict, &[]).unwrap();
     assert!(junit.contains("<testcase") && junit.contains("failures=\"0\""), "{junit}");
-    let broken = st("broken", "Low, Ack : BOOL;", "Alarm : BOOL; Count : INT;", "Alarm := Low;");
+    let late = "Alarm := T.Q AND NOT Ack; T(IN := Low, PT := T#300ms);";
+    let broken =
+        st("broken", "Low, Ack : BOOL;", "Alarm : BOOL; Count : INT;", &format!("VAR T : TON; END_VAR {late}"));
     let twin = Twin::new(&old, &broken);
     let verdict = compare_twin(&twin, &Effort::default(), |_| {});
     let page = show::report(&twin, &verdict, &dossier).unwrap();

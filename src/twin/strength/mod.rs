@@ -2,7 +2,7 @@
 
 mod many;
 mod seed;
-mod sites;
+
 mod trials;
 mod weave;
 #[cfg(test)]

@@ -1,8 +1,8 @@
 //! Seeding one fault.
 
 use super::Mutation;
-use super::sites::{self, Pass, Site};
 use crate::check::Checked;
+use crate::check::sites::{self, Pass, Site};
 use crate::check::typed::{PathStep, Place, Root, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, Ty, Var};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{Duration, Elem, Retain, When};

@@ -6,8 +6,8 @@
 
 use super::Mutation;
 use super::seed::Seeder;
-use super::sites::{self, Pass, Site};
 use crate::check::Checked;
+use crate::check::sites::{self, Pass, Site};
 use crate::check::typed::{Origin, Place, Root, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, Ty, Var};
 use crate::model::functions::Function;
 use crate::model::{Duration, Section, When};

@@ -2,13 +2,14 @@
 //! of the thirty traps it looks like.
 
 mod traps;
+mod undo;
 
 use crate::lang::statement_at;
 use crate::model::ScanNumber;
 use crate::scan::{Link, PointId, PointType, Read};
 use crate::twin::difference::What;
 use crate::twin::run::{Finding, Run, Waits};
-use crate::twin::scenario::{Leaf, Scenario, value_of};
+use crate::twin::scenario::{Scenario, value_of};
 use crate::twin::{Timing, Tolerance, Twin, script};
 use serde::Serialize;
 use std::collections::{HashSet, VecDeque};
@@ -84,7 +85,8 @@ pub(in crate::twin) fn explain(twin: &Twin<'_>, run: &Run<'_>, scenario: &Scenar
         None if is_exact(twin) => Some(format!("{AFTERWARDS} scans later they still differ, if nothing else happens")),
         None => None,
     };
-    out.hints = traps::hints(&traps::Evidence::new(twin, scenario, found, &out, again));
+    let findings = undo::findings(twin, scenario, found);
+    out.hints = traps::hints(&traps::Evidence::new(scenario, found, &findings, &out, again));
     out
 }
 
@@ -214,21 +216,4 @@ fn cause(twin: &Twin<'_>, side: usize, link: &Link, point: PointId, run: &Run<'_
         wrote: [name(point), then.readable()],
         reads: link.reads.iter().take(10).map(|r| [name(r.point), text_of(twin, side, r)]).collect(),
     }
-}
-
-/// Most inputs that change in one scan, after power-up.
-fn at_once(scenario: &Scenario) -> usize {
-    let (mut most, mut now, mut begun) = (0, 0, false);
-    for leaf in scenario.leaves().take(10_000) {
-        match leaf {
-            Leaf::Wait(_) => {
-                most = if begun { most.max(now) } else { most };
-                begun = true;
-                now = 0;
-            }
-            Leaf::Set(_) => now += 1,
-            Leaf::Power(_) => {}
-        }
-    }
-    most
 }

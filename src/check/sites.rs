@@ -1,9 +1,9 @@
-//! A walk over everything in a program that a fault can be seeded into.
+//! A walk over everything in a program that can be changed: for seeded faults, and for what is undone to explain a difference.
 
-use crate::check::typed::{Code, PathStep, Place, TCall, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, TUnit};
+use super::typed::{Code, PathStep, Place, TCall, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, TUnit};
 
-/// Something a fault can be seeded into.
-pub(super) enum Site<'a> {
+/// Something that can be changed.
+pub(crate) enum Site<'a> {
     Expr(&'a mut TExpr),
     Statements(&'a mut Vec<TStmt>),
     Instructions(&'a mut Vec<TInstr>),
@@ -11,7 +11,7 @@ pub(super) enum Site<'a> {
 
 /// Whether what is in a site is still to be visited, or has been.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Pass {
+pub(crate) enum Pass {
     Down,
     Up,
 }
@@ -20,7 +20,7 @@ type Visit<'v> = dyn FnMut(Pass, Site<'_>) + 'v;
 
 /// Visits a unit: each site before what is in it, and once more behind that. On the way down nothing may be put in its place
 /// that has other sites in it.
-pub(super) fn unit(unit: &mut TUnit, visit: &mut Visit<'_>) {
+pub(crate) fn unit(unit: &mut TUnit, visit: &mut Visit<'_>) {
     match &mut unit.code {
         Code::Block(list) => block(list, visit),
         Code::List(list) => instructions(list, visit),
