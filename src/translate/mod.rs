@@ -102,8 +102,26 @@ pub fn translate_as(checked: &Checked, to: Language, form: Form) -> Result<Trans
         let unit = project.items.iter().find(|i| matches!(i, Item::Unit(u) if u.name.text == entry.unit));
         entry.source = unit.map_or(entry.source, Item::span);
     }
-    out.ledger.splice(0..0, halfway.ledger);
+    let mut first = halfway.ledger;
+    without_passing(&mut first, &mut out.ledger);
+    out.ledger.splice(0..0, first);
     Ok(out)
+}
+
+/// What one half of a way adds and the other takes away is in neither text, and nothing is said of it.
+fn without_passing(first: &mut Vec<Entry>, second: &mut Vec<Entry>) {
+    second.retain(|gone| {
+        let is_it = |added: &Entry| {
+            let name =
+                added.target.as_ref().filter(|_| added.code == ledger::ADDED_VARIABLE && added.unit == gone.unit);
+            name.is_some_and(|name| gone.reason.starts_with(&format!("`{name}` is gone")))
+        };
+        let added = first.iter().position(|entry| gone.code == ledger::EDGE_MEMORY && is_it(entry));
+        if let Some(added) = added {
+            first.remove(added);
+        }
+        added.is_none()
+    });
 }
 
 /// The text between two languages could not be read: a fault of the translator, said as one.

@@ -1,7 +1,7 @@
 //! Pages that are made by running what they are about: `docs/traps.md` and `docs/dialects`. This holds what stands
 //! there; `HONEST_TWIN_WRITE=1 cargo test --test twins pages::` writes it anew.
 
-use crate::common::pages::{dialects, found, hold, traps};
+use crate::common::pages::{dialects, found, hold, idioms, traps};
 
 #[test]
 fn the_thirty_traps() {
@@ -11,6 +11,11 @@ fn the_thirty_traps() {
 #[test]
 fn a_page_for_each_dialect() {
     hold(dialects::pages());
+}
+
+#[test]
+fn small_programs_in_four_languages() {
+    hold(vec![("idioms.md".to_string(), idioms::page())]);
 }
 
 #[test]

@@ -45,7 +45,7 @@ fn has_one(numbers: &[usize], first: usize, end: usize) -> bool {
 impl DiagramWriter<'_> {
     /// A list without the memories of edges, and with the edges in place of the conditions that looked at them.
     pub(super) fn without_memories(&mut self, list: &[Stmt]) -> Vec<Stmt> {
-        if !self.is_ladder() || self.context.unit.kind == UnitKind::Function {
+        if !(self.is_ladder() || self.has_rise()) || self.context.unit.kind == UnitKind::Function {
             return list.to_vec();
         }
         let memories = self.memories(list);
@@ -130,8 +130,10 @@ impl DiagramWriter<'_> {
             return None;
         }
         let mut out = stmt.clone();
+        let in_ladder = self.is_ladder();
+        let can_ask = |form| if in_ladder { is_simple(value) } else { form == ContactForm::Rising };
         let at = |expr: &mut Expr| match contact(expr, &name.text, value) {
-            Some((rewritten, form)) if is_simple(value) && !mentions_twice(&rewritten, &name.text) => {
+            Some((rewritten, form)) if can_ask(form) && !mentions_twice(&rewritten, &name.text) => {
                 *expr = rewritten;
                 Some(Edge::Contact(form, value.clone()))
             }
@@ -139,7 +141,7 @@ impl DiagramWriter<'_> {
         };
         let edge = match &mut out.kind {
             StmtKind::Assign(_, condition) if self.is_bool(condition) => at(condition).or_else(|| {
-                let form = whole(condition, &name.text, value)?;
+                let form = whole(condition, &name.text, value).filter(|_| in_ladder)?;
                 *condition = value.clone();
                 Some(Edge::Coil(form))
             }),
@@ -163,7 +165,8 @@ impl DiagramWriter<'_> {
             | StmtKind::Return => None,
         }?;
         self.removed.push(name.text.clone());
-        let reason = format!("`{}` is gone: an edge contact or coil remembers by itself", name.text);
+        let what = if in_ladder { "an edge contact or coil" } else { "an edge block" };
+        let reason = format!("`{}` is gone: {what} remembers by itself", name.text);
         self.ledger.push(self.context.entry(EDGE_MEMORY, Grade::Exact, next.span, None, reason));
         match edge {
             Edge::Coil(form) => self.coil_edge = Some(form),

@@ -268,7 +268,20 @@ impl DiagramWriter<'_> {
     /// Function block diagram: a condition as a wire.
     fn boxed_condition(&mut self, expr: &Expr, from: Wire) -> Wire {
         let span = expr.span;
-        let pin = self.pin(None, expr);
+        let opposite = match &expr.kind {
+            ExprKind::Unary(UnaryOp::Not, inner) if matches!(&inner.kind, ExprKind::Binary(op, ..) if op.is_comparison()) => {
+                Some(self.inwards(expr, false))
+            }
+            ExprKind::Literal(_)
+            | ExprKind::Name(_)
+            | ExprKind::Address(_)
+            | ExprKind::Field(..)
+            | ExprKind::Index(..)
+            | ExprKind::Unary(..)
+            | ExprKind::Binary(..)
+            | ExprKind::Call(_) => None,
+        };
+        let pin = self.pin(None, opposite.as_ref().unwrap_or(expr));
         if from != Wire::RAIL {
             let power = InPin { name: None, negated: false, feed: Feed::Wire(from) };
             return self.boxed("AND", vec![power, pin], span);

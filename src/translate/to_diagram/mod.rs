@@ -4,6 +4,7 @@
 
 mod edges;
 mod flow;
+mod latch;
 mod logic;
 mod value;
 
@@ -45,9 +46,11 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt], to: Langu
         notes: Notes::default(),
         loops: Vec::new(),
         added: Vec::new(),
+        kept: Vec::new(),
         removed: Vec::new(),
         edges: HashMap::new(),
         mentioned: edges::mentioned(list),
+        writers: latch::writers(list),
         coil_edge: None,
         ledger: Vec::new(),
     };
@@ -55,8 +58,8 @@ pub(super) fn body(context: &Context<'_>, namer: Namer, list: &[Stmt], to: Langu
     writer.finish();
     let networks = std::mem::take(&mut writer.out);
     let body = if style == DrawnStyle::Ladder { Body::Ladder(networks) } else { Body::Blocks(networks) };
-    let DiagramWriter { added, removed, ledger, .. } = writer;
-    Translated { body, added, kept: Vec::new(), removed, ledger }
+    let DiagramWriter { added, kept, removed, ledger, .. } = writer;
+    Translated { body, added, kept, removed, ledger }
 }
 
 /// The labels of a loop around the code at hand.
@@ -95,12 +98,16 @@ struct DiagramWriter<'c> {
     notes: Notes,
     loops: Vec<LoopLabels>,
     added: Vec<(String, TypeSpec)>,
+    /// Instances that are needed, which keep what they are.
+    kept: Vec<(String, TypeSpec)>,
     /// Variables that are needed no more.
     removed: Vec<String>,
     /// Memories that stand for edge contacts.
     edges: HashMap<String, edges::Edge>,
     /// How often the unit mentions each name, in capitals.
     mentioned: HashMap<String, usize>,
+    /// In how many places the unit may write each name, in capitals.
+    writers: HashMap<String, usize>,
     /// The coil drawn next asks for an edge.
     coil_edge: Option<CoilForm>,
     ledger: Vec<Entry>,
@@ -199,11 +206,24 @@ impl DiagramWriter<'_> {
         Expr::variable(text, span)
     }
 
+    /// An instance of a block of the standard.
+    fn instance(&mut self, base: &str, block: &str, why: &str, span: Span) -> Expr {
+        let text = self.namer.fresh(base);
+        self.kept.push((text.clone(), TypeSpec::Named(Name::new(block, span))));
+        let entry = self.context.added_entry(&text, why, span);
+        self.ledger.push(entry);
+        Expr::variable(text, span)
+    }
+
     // Statements.
 
     fn statements(&mut self, list: &[Stmt]) {
         let list = self.without_memories(list);
-        for stmt in &list {
+        let mut drawn = None;
+        for (at, stmt) in list.iter().enumerate() {
+            if drawn == Some(at) {
+                continue;
+            }
             let fresh = stmt.notes.blank_before || !stmt.notes.leading.is_empty();
             if matches!(stmt.kind, StmtKind::Empty) {
                 self.take_notes(&stmt.notes);
@@ -212,6 +232,17 @@ impl DiagramWriter<'_> {
                     self.close();
                 }
                 continue;
+            }
+            if let Some(next) = list.get(at + 1)
+                && !self.is_ladder()
+            {
+                let notes = self.notes.clone();
+                self.take_notes(&stmt.notes);
+                if self.latched(stmt, next) {
+                    drawn = Some(at + 1);
+                    continue;
+                }
+                self.notes = notes;
             }
             let joins = !fresh && self.labels.is_empty() && self.joins(stmt);
             self.take_notes(&stmt.notes);

@@ -6,7 +6,7 @@ use crate::check::typed::{Ty, UnitId};
 use crate::model::functions::{Function, Parameters};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
-    Arg, Block, Call, Elem, ElementKind, Expr, ExprKind, Feed, InPin, Name, Operand, OutPin, Section, Wire,
+    Arg, Block, Call, CoilForm, Elem, ElementKind, Expr, ExprKind, Feed, InPin, Name, Operand, OutPin, Section, Wire,
 };
 use crate::source::Span;
 use crate::translate::ledger::{Grade, NEGATION};
@@ -66,6 +66,9 @@ impl DiagramWriter<'_> {
         if let Some(output) = self.output_of(expr) {
             let wire = self.output_wire(output);
             return InPin { name: pin, negated: false, feed: Feed::Wire(wire) };
+        }
+        if let Some(edge) = self.edge_pin(pin.clone(), expr) {
+            return edge;
         }
         if is_simple(expr) {
             return InPin { name: pin, negated: false, feed: Feed::Value(expr.clone()) };
@@ -251,8 +254,26 @@ impl DiagramWriter<'_> {
         if !self.context.is_closed(&typed.name) {
             self.wrote_anything();
         }
+        // In a ladder a BOOL goes to a coil.
+        let mut coils = Vec::new();
+        if self.is_ladder() && power.is_none() {
+            let is_bool =
+                |pin: &Name| typed.vars.iter().any(|v| v.name.eq_ignore_ascii_case(&pin.text) && v.ty == Ty::BOOL);
+            for pin in &mut block.outputs {
+                let asks = pin.to.is_none() && pin.name.as_ref().is_some_and(is_bool);
+                if let Some(target) = pin.target.take_if(|_| asks) {
+                    let wire = self.new_wire();
+                    pin.to = Some(wire);
+                    coils.push((target, wire));
+                }
+            }
+        }
         self.element(ElementKind::Block(block), span);
         let at = self.net().elements.len() - 1;
+        for (target, from) in coils {
+            let form = CoilForm::Plain;
+            self.element(ElementKind::Coil { form, target, from, drive: None }, span);
+        }
         // While it is not enabled it keeps its outputs, so they can be taken in any case.
         self.net().called.push((call.callee.clone(), at));
     }

@@ -2,6 +2,7 @@
 
 pub mod dialects;
 pub mod found;
+pub mod idioms;
 pub mod traps;
 
 use std::path::Path;
