@@ -107,6 +107,11 @@ impl<'p> Env<'p> {
         self.problems.push(Diagnostic::error(code, span, message));
     }
 
+    /// The sheet of the project's dialect.
+    pub(super) fn sheet(&self) -> Option<&'p crate::model::sheet::Sheet> {
+        self.library.map(|library| &library.sheet)
+    }
+
     pub(super) fn collect(&mut self, project: &'p Project, built_in: &'static Project) {
         for item in &project.items {
             match item {

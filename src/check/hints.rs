@@ -12,6 +12,9 @@ pub(super) fn check(env: &mut Env<'_>) {
         return;
     }
     let mut hints = Vec::new();
+    let sheet = env.sheet();
+    let by_controller =
+        |var: &Var| sheet.is_some_and(|sheet| var.address.as_ref().is_some_and(|address| sheet.is_first_scan(address)));
     for (index, unit) in env.units.iter().enumerate() {
         if unit.built_in {
             continue;
@@ -24,19 +27,20 @@ pub(super) fn check(env: &mut Env<'_>) {
             if var.global.is_some() || var.is_hidden() {
                 continue;
             }
-            variable(&mut hints, unit.kind, number, var, used);
+            variable(&mut hints, unit.kind, number, var, used, by_controller(var));
         }
     }
     for (number, var) in env.globals.iter().enumerate() {
         let used = env.uses.get(&(u32::MAX, Root::Global(number as u32))).copied().unwrap_or_default();
-        variable(&mut hints, UnitKind::Program, number, var, used);
+        variable(&mut hints, UnitKind::Program, number, var, used, by_controller(var));
     }
     env.problems.extend(hints);
 }
 
-fn variable(hints: &mut Vec<Diagnostic>, kind: UnitKind, number: usize, var: &Var, used: super::env::Use) {
+fn variable(hints: &mut Vec<Diagnostic>, kind: UnitKind, number: usize, var: &Var, used: super::env::Use, given: bool) {
     let is_value = kind == UnitKind::Function && number == 0;
-    let outside = var.is_input() || var.is_output() || matches!(var.section, Section::InOut | Section::External);
+    let outside =
+        var.is_input() || var.is_output() || matches!(var.section, Section::InOut | Section::External) || given;
     let holds_code = matches!(var.ty, Ty::Block(_));
     if is_value && !used.written {
         let message = format!("function `{}` never gets its value", var.name);

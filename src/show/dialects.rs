@@ -83,7 +83,7 @@ fn rows(sheet: &Sheet) -> Vec<(String, String)> {
     let end = sheet.scan.end.as_ref().map_or("none is needed".to_string(), |e| format!("`{e}`"));
     out.push(("end marker".to_string(), end));
     if let Some(bit) = &sheet.scan.first_scan {
-        out.push(("kept free".to_string(), format!("{bit}, the first-scan flag")));
+        out.push(("TRUE in the first scan".to_string(), bit.clone()));
     }
     let overflow = match sheet.numbers.overflow {
         Overflow::Wraps => "wraps",

@@ -113,3 +113,5 @@ pub const NO_PLACE: &str = "L23";
 pub const CARRIED_FUNCTION: &str = "L24";
 /// A name was changed because it reads as an address of the target.
 pub const RENAMED: &str = "L25";
+/// The bit that is TRUE in the first scan is another one, or made by statements.
+pub const FIRST_SCAN: &str = "L26";

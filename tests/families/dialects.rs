@@ -205,7 +205,7 @@ const BAD_PROGRAMS: &[(&str, &str)] = &[
         "PROGRAM P\nVAR\n    RinseTimeOfTheSecondRaceway AT DELAY3 : COIL_COUNTER;\nEND_VAR\nLD INLET0\nST OUTLET0\nLASTLINE\nEND_PROGRAM",
     ),
     ("octal-coil", "PROGRAM P\nVAR\n    SLOT5 : INT;\nEND_VAR\nLD INLET0\nST OUTLET0\nLASTLINE\nEND_PROGRAM"),
-    ("octal-coil", "LD FLAG799\nST OUTLET0\nLASTLINE"),
+    ("octal-coil", "LD INLET0\nST FLAG799\nLASTLINE"),
     ("word-bit", "READ SIG12.5\nWRITE CMD000.00\nFINISH"),
     ("word-bit", "READ SIG012.16\nWRITE CMD000.00\nFINISH"),
     ("word-bit", "LD SIG012.05\nWRITE CMD000.00\nFINISH"),

@@ -11,9 +11,9 @@ use honest_twin::twin::{Effort, Twin, Verdict, Version, compare_twin};
 use std::collections::BTreeMap;
 
 /// All codes of `translate::ledger`.
-const CODES: [&str; 22] = [
+const CODES: [&str; 23] = [
     "L01", "L02", "L03", "L04", "L05", "L06", "L10", "L11", "L12", "L13", "L14", "L15", "L16", "L17", "L18", "L19",
-    "L20", "L21", "L22", "L23", "L24", "L25",
+    "L20", "L21", "L22", "L23", "L24", "L25", "L26",
 ];
 
 fn effort() -> Effort {

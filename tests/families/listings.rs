@@ -297,3 +297,31 @@ fn a_misspelt_address_is_no_new_input() {
     let said: Vec<&str> = checked.warnings().0.iter().map(|w| w.code.0).collect();
     assert!(said.contains(&"H11"), "{said:?}");
 }
+
+/// The same lists as somebody typed them as ladders: without a head, each rung as wide as it came out.
+#[test]
+fn typed_ladders_mean_what_the_lists_mean() {
+    let mut read_ladders = 0;
+    for family_name in FAMILIES {
+        let library = family(family_name);
+        for (name, list) in lists(family_name) {
+            let path = format!("tests/listings/{family_name}/{name}.ld");
+            let list = read(&library, &name, &list, Language::Il).unwrap();
+            if std::env::var_os("HONEST_TWIN_TYPE").is_some() {
+                std::fs::write(&path, &translate(&list, Language::Ld).unwrap().files[0].text).unwrap();
+                continue;
+            }
+            let text = std::fs::read_to_string(&path).unwrap();
+            let ladder = read(&library, &name, &text, Language::Ld).unwrap_or_else(|p| panic!("{path}\n{p}"));
+            let verdict = compare(&version("list", list), &version("ladder", ladder.clone()), &effort(), |_| {});
+            assert!(matches!(verdict, Verdict::Tested(_)), "{path}\n{}", show::verdict(&verdict));
+            let form = (Language::Ld, Language::Ld.into());
+            let moved = migrate(&ladder, &honest_twin::dialect::library("iec").unwrap(), form, Mode::Faithful, None);
+            let moved = moved.unwrap_or_else(|why| panic!("{path}\n{why}"));
+            let verdict = compare(&version("ladder", ladder), &version("iec", moved.checked), &effort(), |_| {});
+            assert!(matches!(verdict, Verdict::Tested(_)), "{path}\n{}", show::verdict(&verdict));
+            read_ladders += 1;
+        }
+    }
+    assert_eq!(read_ladders, 12);
+}

@@ -12,6 +12,7 @@ mod common;
 
 mod dialects;
 mod facts;
+mod first_scan;
 mod ledger;
 mod listings;
 mod migration;

@@ -130,11 +130,11 @@ const LADDERS: &[Row] = &[
         "a timer's outputs",
         "Soak(IN := Low, PT := Span, Q => Valve, ET => Left);",
         "
-    |                  Soak             |
-    |  Low          +--------+          |
-    +--| |----------+IN TON Q+-- Valve  |
-    |        Span --+PT    ET+-- Left   |
-    |               +--------+          |",
+    |                  Soak                    |
+    |  Low          +--------+          Valve  |
+    +--| |----------+IN TON Q+-----------( )---+
+    |        Span --+PT    ET+-- Left          |
+    |               +--------+                 |",
     ),
     (
         "a counter",

@@ -42,7 +42,17 @@ impl Leaves for Resolver<'_> {
         if is_device {
             let message = "a device is not written like a variable; call it, or use the words that drive it";
             self.error(codes::DIALECT, expr.span, message);
-        } else if !matches!(expr.kind, ExprKind::Name(_)) {
+            return;
+        }
+        if let ExprKind::Address(name) = &expr.kind
+            && self.sheet.first_scan().is_some()
+            && self.sheet.locate(&name.text).ok() == self.sheet.first_scan()
+        {
+            let message =
+                format!("`{}` is TRUE in the first scan; the controller writes it, a program does not", name.text);
+            self.error(codes::DIALECT, expr.span, message);
+        }
+        if !matches!(expr.kind, ExprKind::Name(_)) {
             self.value(expr, Want::Word);
         }
     }

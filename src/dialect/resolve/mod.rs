@@ -156,11 +156,6 @@ impl<'s> Resolver<'s> {
     fn locate(&mut self, name: &Name) -> Option<At> {
         match self.sheet.locate(&name.text) {
             Ok((area, index)) => {
-                let flag = self.sheet.scan.first_scan.as_ref().and_then(|bit| self.sheet.locate(bit).ok());
-                if flag == Some((area, index)) {
-                    let message = format!("`{}` is TRUE in the first scan; that flag is not supported yet", name.text);
-                    self.error(codes::UNSUPPORTED, name.span, message);
-                }
                 if let Some(why) = super::rack::lacks(self.sheet, area, index) {
                     self.error(codes::ADDRESS, name.span, format!("`{}`: {why}", name.text));
                 }

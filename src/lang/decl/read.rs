@@ -4,9 +4,10 @@ use super::types::{init, spec, type_decl};
 use crate::lang::cursor::{Cursor, Read};
 use crate::lang::expr;
 use crate::lang::token::Tok;
+use crate::model::functions::Function;
 use crate::model::{
-    Body, Configuration, Edge, Head, Item, Name, Notes, ProgramDecl, Retain, Section, TaskDecl, Unit, UnitKind,
-    VarDecl, VarSection,
+    Body, CommentKind, Configuration, Edge, Head, Item, Name, Notes, ProgramDecl, Retain, Section, TaskDecl, Unit,
+    UnitKind, VarDecl, VarSection,
 };
 use crate::source::{Diagnostic, Span, codes};
 
@@ -57,14 +58,24 @@ pub(in crate::lang) fn file(cursor: &mut Cursor<'_>, body: ReadBody) -> Vec<Item
 pub(in crate::lang) fn fragment(cursor: &mut Cursor<'_>, file: &str, body: ReadBody) -> Unit {
     let stem = file.rsplit(['/', '\\']).next().unwrap_or(file).split('.').next().unwrap_or("");
     let mut text: String = stem.chars().map(|c| if c.is_alphanumeric() { c } else { '_' }).collect();
-    if !text.starts_with(|c: char| c.is_alphabetic()) || crate::lang::cursor::is_reserved(&text) {
+    let is_taken = crate::lang::cursor::is_reserved(&text) || Function::from_name(&text).is_some();
+    if !text.starts_with(|c: char| c.is_alphabetic()) || is_taken {
         text.insert_str(0, "Program_");
     }
     // Of a drawing nothing is left here but its end.
     let start = if cursor.is_end() { 0 } else { cursor.span().start };
     let span = Span { start, end: start, ..cursor.span() };
     let notes = cursor.heading();
-    let body = body(cursor, "");
+    let mut body = body(cursor, "");
+    // What a text says of itself in braces is about all of it.
+    let first = match &mut body {
+        Body::Statements(list) => list.first_mut().map(|stmt| &mut stmt.notes),
+        Body::Instructions(list) => list.first_mut().map(|instr| &mut instr.notes),
+        Body::Ladder(list) | Body::Blocks(list) => list.first_mut().map(|network| &mut network.notes),
+    };
+    if let Some(first) = first {
+        first.leading.retain(|c| c.kind != CommentKind::Pragma || !notes.leading.contains(c));
+    }
     let (kind, name) = (UnitKind::Program, Name { text, span });
     Unit { kind, name, result: None, sections: Vec::new(), body, notes, head: Head::Missing }
 }

@@ -352,6 +352,18 @@ impl Sheet {
         (address == self.known(area, index)).then_some((area, index))
     }
 
+    /// The place of the bit that is TRUE in the first scan, if there is one.
+    #[must_use]
+    pub fn first_scan(&self) -> Option<(usize, u32)> {
+        self.scan.first_scan.as_ref().and_then(|bit| self.locate(bit).ok())
+    }
+
+    /// True for the address, as [`Sheet::known`] has it, of the bit that is TRUE in the first scan.
+    #[must_use]
+    pub fn is_first_scan(&self, known: &str) -> bool {
+        self.first_scan().is_some_and(|(area, index)| known == self.known(area, index))
+    }
+
     /// The address as a program writes it, of one as [`Sheet::known`] has it.
     #[must_use]
     pub fn written(&self, known: &str) -> Option<String> {

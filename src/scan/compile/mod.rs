@@ -157,6 +157,7 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
     }
     for (program, base) in checked.programs.iter().zip(&programs) {
         entries.push(Entry { start: compiler.code.len() as u32, interval: program.interval });
+        compiler.first_scan(&checked.globals, &compiler.globals.clone());
         compiler.unit_body(program.unit, *base, HashMap::new());
         compiler.emit(Op::End);
     }
@@ -297,6 +298,9 @@ impl<'c> Compiler<'c> {
         let (outer_own, outer_span) = (self.own_code, self.span);
         self.own_code &= !typed.built_in;
         self.fresh_temporaries(unit, base);
+        let own: Vec<Slot> =
+            (0..typed.vars.len()).map(|number| base + self.layout.offset(unit, number as u32)).collect();
+        self.first_scan(&typed.vars, &own);
         self.edges(unit, base);
         match &typed.code {
             crate::check::typed::Code::Block(list) => self.block(list),
@@ -307,6 +311,15 @@ impl<'c> Compiler<'c> {
         self.frame = outer;
         self.own_code = outer_own;
         self.span = outer_span;
+    }
+
+    /// The bit that is TRUE in the first scan is written before what reads it.
+    fn first_scan(&mut self, vars: &[crate::check::typed::Var], slots: &[Slot]) {
+        for (var, slot) in vars.iter().zip(slots) {
+            if var.global.is_none() && self.checked.is_first_scan(var) {
+                self.emit(Op::FirstScan { d: *slot });
+            }
+        }
     }
 
     /// VAR_TEMP begins anew in each call.

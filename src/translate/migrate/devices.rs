@@ -161,7 +161,7 @@ impl Work {
     ) -> Option<(usize, u32)> {
         let numbers = device.numbers.as_ref()?;
         let (area, of) = self.to.sheet().area(&numbers.area)?;
-        let first_scan = self.to.sheet().scan.first_scan.as_ref().and_then(|b| self.to.sheet().locate(b).ok());
+        let first_scan = self.to.sheet().first_scan();
         let free = |at: &u32| {
             (0..run(device)).all(|i| {
                 let here = (area, at + i);

@@ -10,6 +10,7 @@ mod devices;
 mod edge;
 mod expr;
 mod facts;
+mod first;
 mod map;
 mod points;
 mod protocol;

@@ -64,6 +64,7 @@ impl Work {
         for (point, place) in points.iter().zip(places) {
             self.move_point(point, place);
         }
+        self.first_scan();
         Ok(())
     }
 
@@ -98,7 +99,8 @@ impl Work {
         let mut out = Vec::new();
         self.each_declaration(|unit, retain, decl| {
             let Some(old) = decl.address.as_ref().and_then(|a| from.locate(&a.text)) else { return };
-            if from.sheet().areas[old.0].holds == Holds::Device || matches!(decl.spec, TypeSpec::Named(_)) {
+            let is_flag = from.sheet().first_scan() == Some(old);
+            if is_flag || from.sheet().areas[old.0].holds == Holds::Device || matches!(decl.spec, TypeSpec::Named(_)) {
                 return;
             }
             let bits = if let TypeSpec::Elem(elem, _) | TypeSpec::Range(elem, ..) = &decl.spec {
@@ -126,7 +128,7 @@ impl Work {
     fn is_free(&self, point: &Point, at: (usize, u32), taken: &HashSet<(usize, u32)>) -> bool {
         let area: &MemoryArea = &self.to.sheet().areas[at.0];
         let keeps = self.to.is_standard || area.is_retained(at.1) == point.retained;
-        let first_scan = self.to.sheet().scan.first_scan.as_ref().is_some_and(|b| self.to.sheet().locate(b) == Ok(at));
+        let first_scan = self.to.sheet().first_scan() == Some(at);
         at.1 < area.parsed.count()
             && keeps
             && !first_scan
