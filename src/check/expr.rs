@@ -1,7 +1,7 @@
 //! Expressions and places.
 
 use super::env::{Env, key};
-use super::typed::{PathStep, Place, Root, TExpr, TKind, Ty};
+use super::typed::{Part, PathStep, Place, Root, TExpr, TKind, Ty};
 use crate::model::ops::{BinaryOp, Typing, UnaryOp};
 use crate::model::{Duration, Elem, Expr, ExprKind, Literal, LiteralValue, Name, Section, Value};
 use crate::source::{Span, codes};
@@ -220,6 +220,14 @@ impl Env<'_> {
         // Part of a variable is written: the rest of it keeps its value, so it counts as read too.
         let noted = if access == Access::Write && !whole { Access::Share } else { access };
         self.used(place.root, noted, expr.span);
+        if access == Access::Share && place.part().is_some() {
+            self.error(
+                codes::TYPE,
+                expr.span,
+                "a part of a bit string is no variable by itself; a copy of it can stand here",
+            );
+            return None;
+        }
         if access != Access::Read {
             self.may_write(&place);
         }
@@ -257,6 +265,7 @@ impl Env<'_> {
             ty = match (&ty, step) {
                 (Ty::Struct(id), PathStep::Field(at)) => self.structs[*id as usize].fields[*at as usize].ty.clone(),
                 (Ty::Array(array), PathStep::Index(_)) => array.of.clone(),
+                (_, PathStep::Part(_)) => ty,
                 (Ty::Block(unit), PathStep::Field(at)) => {
                     let field = &self.units[unit.0 as usize].vars[*at as usize];
                     if field.section != Section::Input {
@@ -301,7 +310,47 @@ impl Env<'_> {
         None
     }
 
+    /// Some bits of a bit string: `%X3`, and `%B1`, `%W0`, `%D1` of those that are wider.
+    fn part(&mut self, base: &Expr, name: &Name, span: Span) -> Option<Place> {
+        let mut place = self.resolve(base, Access::Read)?;
+        let width = match place.ty.elem().filter(|e| e.is_bits() && *e != Elem::Bool).and_then(Elem::shape) {
+            Some(shape) => u32::from(shape.bits),
+            None if place.ty.is_unknown() => return None,
+            None => {
+                let message = format!("{} has no parts; BYTE, WORD, DWORD and LWORD have", self.show(&place.ty));
+                self.error(codes::TYPE, name.span, message);
+                return None;
+            }
+        };
+        let letter = name.text.chars().nth(1).map(|c| c.to_ascii_uppercase());
+        let elem = match letter {
+            Some('X') => Elem::Bool,
+            Some('B') => Elem::Byte,
+            Some('W') => Elem::Word,
+            Some('D') => Elem::Dword,
+            _ => Elem::Lword,
+        };
+        let bits = elem.shape().map_or(64, |s| if elem == Elem::Bool { 1 } else { u32::from(s.bits) });
+        let number = name.text.get(2..).and_then(|digits| digits.parse::<u32>().ok());
+        let fits = number.filter(|n| bits < width && n.saturating_add(1).saturating_mul(bits) <= width);
+        let Some(number) = fits else {
+            let last = |bits: u32| width / bits - 1;
+            let wider = [("B", 8), ("W", 16), ("D", 32)].into_iter().filter(|(_, bits)| *bits < width);
+            let others: String = wider.map(|(l, bits)| format!(", %{l}0 to %{l}{}", last(bits))).collect();
+            let message = format!("{} has the parts %X0 to %X{}{others}", self.show(&place.ty), last(1));
+            self.error(codes::RANGE, name.span, message);
+            return None;
+        };
+        place.steps.push(PathStep::Part(Part { shift: (number * bits) as u8, bits: bits as u8 }));
+        place.ty = Ty::Elem(elem);
+        place.span = span;
+        Some(place)
+    }
+
     fn field(&mut self, base: &Expr, name: &Name, span: Span) -> Option<Place> {
+        if name.text.starts_with('%') {
+            return self.part(base, name, span);
+        }
         let Some(mut place) = self.resolve(base, Access::Read) else {
             let ty = self.unknown_type(base);
             if let Ty::Unknown(Some(at)) = ty {

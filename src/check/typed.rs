@@ -272,6 +272,24 @@ pub(crate) struct Place {
 pub(crate) enum PathStep {
     Field(u32),
     Index(Vec<TExpr>),
+    /// Some bits of a bit string; always the last step.
+    Part(Part),
+}
+
+/// Bits of a bit string: `Status.%X3`, `Status.%B1`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Part {
+    /// The lowest of them.
+    pub(crate) shift: u8,
+    /// How many.
+    pub(crate) bits: u8,
+}
+
+impl Place {
+    /// The bits that are meant, if it is a part of a bit string.
+    pub(crate) fn part(&self) -> Option<Part> {
+        if let Some(PathStep::Part(part)) = self.steps.last() { Some(*part) } else { None }
+    }
 }
 
 #[derive(Clone, Debug)]

@@ -153,7 +153,9 @@ fn deep_variable(cursor: &mut Cursor<'_>) -> Read<Deep> {
         }
         if cursor.kind() == Tok::Dot {
             cursor.bump();
-            let name = cursor.name("a field's name")?;
+            // `%X3`: a part of a bit string.
+            let is_part = cursor.kind() == Tok::Address;
+            let name = if is_part { cursor.name_here() } else { cursor.name("a field's name")? };
             let span = start.to(name.span);
             expr = Expr { kind: ExprKind::Field(Box::new(expr), name), span };
         } else if cursor.eat(Tok::OpenIndex) {

@@ -10,11 +10,13 @@
 #[path = "../common/mod.rs"]
 mod common;
 
+mod bits;
 mod drawings;
 mod exchange;
 mod forms;
 mod fragments;
 mod idioms;
+mod latches;
 mod literals;
 mod problems;
 mod random_lists;

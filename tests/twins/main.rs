@@ -24,3 +24,4 @@ mod single;
 mod solved;
 mod terminals;
 mod twin_files;
+mod undone;

@@ -17,8 +17,7 @@ impl Compiler<'_> {
             None => self.constant(1),
         };
         if let Some(eno) = &call.eno {
-            let target = self.target(eno);
-            self.store(target, enabled);
+            self.write(eno, enabled);
         }
         let skip = call.en.is_some().then(|| self.emit(Op::JumpUnless { c: enabled, to: 0 }));
         let value = match &call.callee {
@@ -147,8 +146,7 @@ impl Compiler<'_> {
             self.frame.current.push(slot);
             let value = self.expr(&taken.value);
             self.frame.current.pop();
-            let target = self.target(&taken.target);
-            self.store(target, value);
+            self.write(&taken.target, value);
         }
     }
 }

@@ -21,6 +21,11 @@ impl Compiler<'_> {
                 let slot = self.constant(id);
                 self.cut(slot, text.chars().count() as u16, &expr.ty)
             }
+            TKind::Read(place) if place.part().is_some() => {
+                let target = self.target(place);
+                let word = self.read(target);
+                place.part().map_or(word, |part| self.taken(word, part))
+            }
             TKind::Read(place) => match self.target(place) {
                 Target::Fixed(slot) => self.cut(slot, text_length(&place.ty), &expr.ty),
                 Target::Moved { base, off, reach } => {

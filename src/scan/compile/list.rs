@@ -77,8 +77,7 @@ impl Compiler<'_> {
                 self.ask(instr.span, true);
                 let over = self.emit(Op::JumpUnless { c: current, to: 0 });
                 let value = self.constant(i64::from(set));
-                let target = self.target(place);
-                self.store(target, value);
+                self.write(place, value);
                 self.land(over);
             }
             TInstrKind::Restart(place) => self.restart(place),

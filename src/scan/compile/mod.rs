@@ -8,10 +8,10 @@ mod stmt;
 use super::layout::{Layout, Memory};
 use super::op::{Op, Slot};
 use super::tape::{Asked, Dimension, Entry, Reach, Tape};
-use crate::check::typed::{PathStep, Place, Root, Ty, UnitId};
+use crate::check::typed::{Part, PathStep, Place, Root, Ty, UnitId};
 use crate::check::{Checked, Probe};
-use crate::model::functions::Function;
-use crate::model::{Edge, Section};
+use crate::model::functions::{Function, Shift};
+use crate::model::{Edge, IntShape, Section};
 use crate::source::Span;
 use std::collections::HashMap;
 
@@ -395,9 +395,40 @@ impl<'c> Compiler<'c> {
                     }
                     ty = array.of.clone();
                 }
+                // The bits lie in the slot of the whole.
+                PathStep::Part(_) => {}
             }
         }
         target
+    }
+
+    /// What is in the bits of a word.
+    fn taken(&mut self, word: Slot, part: Part) -> Slot {
+        let (down, d) = (self.temp(), self.temp());
+        let (by, mask) = (self.constant(i64::from(part.shift)), self.constant(ones(part.bits)));
+        self.emit(Op::Shift { k: Shift::Shr, s: WHOLE, d: down, a: word, b: by });
+        self.emit(Op::And { d, a: down, b: mask });
+        d
+    }
+
+    /// Stores one slot at a place; of a part of a word the other bits stay.
+    fn write(&mut self, place: &Place, a: Slot) {
+        let target = self.target(place);
+        let Some(part) = place.part() else { return self.store(target, a) };
+        let word = match target {
+            Target::Fixed(slot) => slot,
+            Target::Moved { base, off, reach } => {
+                let d = self.temp();
+                self.emit_moved(Op::Load { d, base, off }, reach);
+                d
+            }
+        };
+        let [rest, up, whole] = [self.temp(), self.temp(), self.temp()];
+        let (by, others) = (self.constant(i64::from(part.shift)), self.constant(!(ones(part.bits) << part.shift)));
+        self.emit(Op::And { d: rest, a: word, b: others });
+        self.emit(Op::Shift { k: Shift::Shl, s: WHOLE, d: up, a, b: by });
+        self.emit(Op::Or { d: whole, a: rest, b: up });
+        self.store(target, whole);
     }
 
     fn index(&mut self, target: Target, index: &crate::check::typed::TExpr, dim: Dimension) -> Target {
@@ -450,6 +481,14 @@ impl<'c> Compiler<'c> {
             Target::Moved { base, off, reach } => self.emit_moved(Op::Store { base, off, a }, reach),
         };
     }
+}
+
+/// The widest bit string: its shape serves for all.
+const WHOLE: IntShape = IntShape { bits: 64, signed: false };
+
+/// So many ones.
+fn ones(bits: u8) -> i64 {
+    (1 << bits) - 1
 }
 
 fn moved(target: Target, by: u32) -> Target {

@@ -85,6 +85,10 @@ impl Compiler<'_> {
             }
             return;
         }
+        if place.part().is_some() {
+            let a = self.expr(value);
+            return self.write(place, a);
+        }
         let bounded = matches!(value.kind, TKind::Bound(_));
         match self.target(place) {
             Target::Fixed(d) if !bounded => self.expr_into(value, d),
@@ -200,7 +204,7 @@ impl Compiler<'_> {
         self.land_all(ended.exits);
     }
 
-    fn read(&mut self, target: Target) -> u32 {
+    pub(super) fn read(&mut self, target: Target) -> u32 {
         match target {
             Target::Fixed(slot) => slot,
             Target::Moved { base, off, reach } => {

@@ -167,7 +167,7 @@ fn signs(e: &Evidence<'_>) -> Vec<Reason> {
     if e.values.iter().any(|v| v.abs() >= 30_000) || matches!(e.found.what, What::Fault(_)) {
         out.push((19, "a number is near the limit of its type".to_string()));
     }
-    if e.at_rest {
+    if e.at_rest && e.findings.begins {
         out.push((29, "they differ before anything happens".to_string()));
     }
     if e.any(&["EN ", "EN:"]) {

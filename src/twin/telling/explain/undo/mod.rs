@@ -10,7 +10,7 @@ mod order;
 mod slice;
 
 use crate::check::Checked;
-use crate::check::typed::{Code, TCall, TInstrKind, TStmtKind};
+use crate::check::typed::{Code, TCall, TInit, TInstrKind, TStmtKind};
 use crate::check::walk::each_statement;
 use crate::lang::statement_at;
 use crate::model::Retain;
@@ -118,6 +118,16 @@ impl<'v> Side<'v> {
         format!("`{short}{more}` ({})", self.place(span))
     }
 
+    /// Initial values of what the difference hangs on, where they are not those of the type.
+    fn first_values(&self) -> Vec<String> {
+        let own = self.checked().units.iter().filter(|u| !u.built_in).flat_map(|u| &u.vars);
+        let vars = own.chain(&self.checked().globals).filter(|v| v.global.is_none() && self.slice.has(&v.name));
+        let given = vars.filter(|v| v.init != TInit::Default && !v.constant && !v.is_input());
+        let mut out: Vec<String> = given.map(|v| format!("{:?}", v.init)).collect();
+        out.sort();
+        out
+    }
+
     /// What the devices are on which the difference hangs.
     fn known(&self) -> Vec<&Known> {
         let own = self.checked().units.iter().filter(|u| !u.built_in).flat_map(|u| &u.vars);
@@ -179,6 +189,8 @@ pub(super) struct Findings {
     pub(super) late: bool,
     /// There is a timer among the causes.
     pub(super) timers: bool,
+    /// What the difference hangs on begins with other values on one side.
+    pub(super) begins: bool,
 }
 
 /// A twin that compares the one output that differs, and what is tried on it.
@@ -218,10 +230,11 @@ pub(super) fn findings(twin: &Twin<'_>, scenario: &Scenario, found: &Finding) ->
     let mut bench = Bench { twin, sides, given, telling, silent, tried: 0, work: 0 };
     let restarts = bench.sides[0].restarts;
     let facts = facts(&bench.sides);
+    let begins = bench.sides[0].first_values() != bench.sides[1].first_values();
     let confirmed = bench.all();
     let timers = bench.sides.iter().flat_map(Side::known).any(|known| known.kind.is_timer());
     let late = bench.is_late();
-    Findings { confirmed, facts, restarts, late, timers }
+    Findings { confirmed, facts, restarts, late, timers, begins }
 }
 
 impl Bench<'_> {

@@ -46,8 +46,9 @@ pub(super) struct Flow {
 
 impl Flow {
     fn expr(&mut self, expr: &TExpr, scope: Scope<'_>) {
-        self.spans.push(expr.span);
         walk(expr, &mut |e| {
+            // In a drawing a contact does not stand within what its wire is made of.
+            self.spans.push(e.span);
             if let TKind::Read(place) = &e.kind {
                 self.reads.push(scope.name(place));
             }
