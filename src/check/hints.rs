@@ -12,9 +12,8 @@ pub(super) fn check(env: &mut Env<'_>) {
         return;
     }
     let mut hints = Vec::new();
-    let sheet = env.sheet();
-    let by_controller =
-        |var: &Var| sheet.is_some_and(|sheet| var.address.as_ref().is_some_and(|address| sheet.is_first_scan(address)));
+    let flag = env.sheet().and_then(crate::model::sheet::Sheet::first_scan_address);
+    let by_controller = |var: &Var| flag.is_some() && var.address == flag;
     for (index, unit) in env.units.iter().enumerate() {
         if unit.built_in {
             continue;

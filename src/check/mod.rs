@@ -130,13 +130,6 @@ impl Checked {
         if self.programs.is_empty() { Err(NameError::NoProgram(program.to_string())) } else { Ok(self) }
     }
 
-    /// True for the variable at the bit that is TRUE in the first scan, by the sheet of the project's dialect: the
-    /// controller writes it.
-    pub(crate) fn is_first_scan(&self, var: &typed::Var) -> bool {
-        let sheet = self.project.library.as_ref().map(|library| &library.sheet);
-        sheet.is_some_and(|sheet| var.address.as_ref().is_some_and(|address| sheet.is_first_scan(address)))
-    }
-
     pub(crate) fn unit(&self, id: UnitId) -> &TUnit {
         &self.units[id.0 as usize]
     }

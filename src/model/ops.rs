@@ -197,6 +197,28 @@ impl BinaryOp {
         })
     }
 
+    /// The comparisons that one is mistaken for, the likeliest first: with or without equality; equal, and at least or at most.
+    #[must_use]
+    pub(crate) const fn mistaken_for(self) -> &'static [BinaryOp] {
+        match self {
+            BinaryOp::Eq => &[BinaryOp::Ge, BinaryOp::Le],
+            BinaryOp::Gt => &[BinaryOp::Ge],
+            BinaryOp::Ge => &[BinaryOp::Gt],
+            BinaryOp::Lt => &[BinaryOp::Le],
+            BinaryOp::Le => &[BinaryOp::Lt],
+            BinaryOp::Ne
+            | BinaryOp::Or
+            | BinaryOp::Xor
+            | BinaryOp::And
+            | BinaryOp::Add
+            | BinaryOp::Sub
+            | BinaryOp::Mul
+            | BinaryOp::Div
+            | BinaryOp::Mod
+            | BinaryOp::Power => &[],
+        }
+    }
+
     /// The types both operands are brought to, and the type of the result; `None` if the operator does not take
     /// such operands.
     #[must_use]

@@ -358,10 +358,10 @@ impl Sheet {
         self.scan.first_scan.as_ref().and_then(|bit| self.locate(bit).ok())
     }
 
-    /// True for the address, as [`Sheet::known`] has it, of the bit that is TRUE in the first scan.
+    /// The address of that bit, as [`Sheet::known`] has it.
     #[must_use]
-    pub fn is_first_scan(&self, known: &str) -> bool {
-        self.first_scan().is_some_and(|(area, index)| known == self.known(area, index))
+    pub(crate) fn first_scan_address(&self) -> Option<String> {
+        self.first_scan().map(|(area, index)| self.known(area, index))
     }
 
     /// The address as a program writes it, of one as [`Sheet::known`] has it.

@@ -72,6 +72,8 @@ struct Loop {
 
 pub(super) struct Compiler<'c> {
     checked: &'c Checked,
+    /// The address of the bit that is TRUE in the first scan.
+    flag: Option<String>,
     layout: Layout<'c>,
     memory: Memory,
     code: Vec<Op>,
@@ -123,6 +125,7 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
     };
     let mut compiler = Compiler {
         checked,
+        flag: checked.project().library.as_ref().and_then(|library| library.sheet.first_scan_address()),
         layout,
         memory: Memory::default(),
         code: Vec::new(),
@@ -150,8 +153,7 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
     let mut entries = Vec::new();
     let mut programs = Vec::new();
     for program in &checked.programs {
-        let size = compiler.layout.unit_size(program.unit) as u32;
-        let base = compiler.memory.grow(size);
+        let base = compiler.memory.grow(compiler.layout.unit_size(program.unit) as u32);
         compiler.layout.init_unit(&mut compiler.memory, program.unit, base, false);
         programs.push(base);
     }
@@ -298,9 +300,11 @@ impl<'c> Compiler<'c> {
         let (outer_own, outer_span) = (self.own_code, self.span);
         self.own_code &= !typed.built_in;
         self.fresh_temporaries(unit, base);
-        let own: Vec<Slot> =
-            (0..typed.vars.len()).map(|number| base + self.layout.offset(unit, number as u32)).collect();
-        self.first_scan(&typed.vars, &own);
+        if self.flag.is_some() {
+            let own = (0..typed.vars.len()).map(|number| base + self.layout.offset(unit, number as u32));
+            let own: Vec<Slot> = own.collect();
+            self.first_scan(&typed.vars, &own);
+        }
         self.edges(unit, base);
         match &typed.code {
             crate::check::typed::Code::Block(list) => self.block(list),
@@ -316,7 +320,7 @@ impl<'c> Compiler<'c> {
     /// The bit that is TRUE in the first scan is written before what reads it.
     fn first_scan(&mut self, vars: &[crate::check::typed::Var], slots: &[Slot]) {
         for (var, slot) in vars.iter().zip(slots) {
-            if var.global.is_none() && self.checked.is_first_scan(var) {
+            if var.global.is_none() && self.flag.is_some() && var.address == self.flag {
                 self.emit(Op::FirstScan { d: *slot });
             }
         }
@@ -415,14 +419,7 @@ impl<'c> Compiler<'c> {
     fn write(&mut self, place: &Place, a: Slot) {
         let target = self.target(place);
         let Some(part) = place.part() else { return self.store(target, a) };
-        let word = match target {
-            Target::Fixed(slot) => slot,
-            Target::Moved { base, off, reach } => {
-                let d = self.temp();
-                self.emit_moved(Op::Load { d, base, off }, reach);
-                d
-            }
-        };
+        let word = self.read(target);
         let [rest, up, whole] = [self.temp(), self.temp(), self.temp()];
         let (by, others) = (self.constant(i64::from(part.shift)), self.constant(!(ones(part.bits) << part.shift)));
         self.emit(Op::And { d: rest, a: word, b: others });

@@ -146,26 +146,10 @@ impl Seeder {
 
     fn comparison(&mut self, expr: &mut TExpr) {
         let TKind::Binary(op, ..) = &mut expr.kind else { return };
-        let other = match op {
-            BinaryOp::Lt => BinaryOp::Le,
-            BinaryOp::Le => BinaryOp::Lt,
-            BinaryOp::Gt => BinaryOp::Ge,
-            BinaryOp::Ge => BinaryOp::Gt,
-            BinaryOp::Eq => BinaryOp::Ge,
-            BinaryOp::Or
-            | BinaryOp::Xor
-            | BinaryOp::And
-            | BinaryOp::Ne
-            | BinaryOp::Add
-            | BinaryOp::Sub
-            | BinaryOp::Mul
-            | BinaryOp::Div
-            | BinaryOp::Mod
-            | BinaryOp::Power => return,
-        };
+        let Some(other) = op.mistaken_for().first() else { return };
         self.seen += 1;
         if self.seen - 1 == self.wanted {
-            *op = other;
+            *op = *other;
             self.place = Some(expr.span);
         }
     }

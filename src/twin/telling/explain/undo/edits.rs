@@ -79,27 +79,6 @@ fn ways(expr: &TExpr, side: &Side<'_>, scope: Scope<'_>, edit: Edit) -> Vec<Way>
     }
 }
 
-/// A comparison and those that it is mistaken for.
-fn others(op: BinaryOp) -> &'static [BinaryOp] {
-    match op {
-        BinaryOp::Eq => &[BinaryOp::Ge, BinaryOp::Le],
-        BinaryOp::Gt => &[BinaryOp::Ge],
-        BinaryOp::Ge => &[BinaryOp::Gt],
-        BinaryOp::Lt => &[BinaryOp::Le],
-        BinaryOp::Le => &[BinaryOp::Lt],
-        BinaryOp::Ne
-        | BinaryOp::Or
-        | BinaryOp::Xor
-        | BinaryOp::And
-        | BinaryOp::Add
-        | BinaryOp::Sub
-        | BinaryOp::Mul
-        | BinaryOp::Div
-        | BinaryOp::Mod
-        | BinaryOp::Power => &[],
-    }
-}
-
 fn comparison(expr: &TExpr, side: &Side<'_>, scope: Scope<'_>) -> Vec<Way> {
     let TKind::Binary(op, typing, left, right) = &expr.kind else { return Vec::new() };
     let at_limit = |e: &TExpr| matches!(e.kind, TKind::Const(n) if LIMITS.contains(&n));
@@ -114,7 +93,7 @@ fn comparison(expr: &TExpr, side: &Side<'_>, scope: Scope<'_>) -> Vec<Way> {
         trap,
         words: format!("with `{}` in place of `{}`", new.symbol(), op.symbol()),
     };
-    others(*op).iter().map(way).collect()
+    op.mistaken_for().iter().map(way).collect()
 }
 
 /// Whether what is compared is a count: it grows by a step, or a counter or a timer keeps it.
@@ -162,7 +141,7 @@ pub(super) fn windows(side: &Side<'_>, strict: bool) -> Option<Undone> {
             }
             let TKind::Binary(op, ..) = &mut expr.kind else { return };
             let is_strict = matches!(op, BinaryOp::Gt | BinaryOp::Lt);
-            if let ([other], true) = (others(*op), is_strict == strict) {
+            if let ([other], true) = (op.mistaken_for(), is_strict == strict) {
                 *op = *other;
                 changed += 1;
             }

@@ -10,7 +10,7 @@ mod order;
 mod slice;
 
 use crate::check::Checked;
-use crate::check::typed::{Code, TCall, TInit, TInstrKind, TStmtKind};
+use crate::check::typed::{Code, TCall, TInit, TInstrKind, TStmtKind, Var};
 use crate::check::walk::each_statement;
 use crate::lang::statement_at;
 use crate::model::Retain;
@@ -118,11 +118,15 @@ impl<'v> Side<'v> {
         format!("`{short}{more}` ({})", self.place(span))
     }
 
+    /// The variables on which the difference hangs.
+    fn vars(&self) -> impl Iterator<Item = &'v Var> {
+        let own = self.checked().units.iter().filter(|u| !u.built_in).flat_map(|u| &u.vars);
+        own.chain(&self.checked().globals).filter(|v| v.global.is_none() && self.slice.has(&v.name))
+    }
+
     /// Initial values of what the difference hangs on, where they are not those of the type.
     fn first_values(&self) -> Vec<String> {
-        let own = self.checked().units.iter().filter(|u| !u.built_in).flat_map(|u| &u.vars);
-        let vars = own.chain(&self.checked().globals).filter(|v| v.global.is_none() && self.slice.has(&v.name));
-        let given = vars.filter(|v| v.init != TInit::Default && !v.constant && !v.is_input());
+        let given = self.vars().filter(|v| v.init != TInit::Default && !v.constant && !v.is_input());
         let mut out: Vec<String> = given.map(|v| format!("{:?}", v.init)).collect();
         out.sort();
         out
@@ -130,9 +134,7 @@ impl<'v> Side<'v> {
 
     /// What the devices are on which the difference hangs.
     fn known(&self) -> Vec<&Known> {
-        let own = self.checked().units.iter().filter(|u| !u.built_in).flat_map(|u| &u.vars);
-        let vars = own.chain(&self.checked().globals).filter(|v| v.global.is_none() && self.slice.has(&v.name));
-        vars.filter_map(|v| self.devices.of_type(&v.ty)).collect()
+        self.vars().filter_map(|v| self.devices.of_type(&v.ty)).collect()
     }
 }
 
@@ -522,7 +524,7 @@ fn initial(side: &Side<'_>, other: &Side<'_>) -> Option<Undone> {
     let theirs: Vec<_> = other.checked().units.iter().filter(|u| !u.built_in).flat_map(|u| &u.vars).collect();
     let mut changed = None;
     for var in checked.units.iter_mut().filter(|u| !u.built_in).flat_map(|u| &mut u.vars) {
-        let same = |v: &&&crate::check::typed::Var| v.name.eq_ignore_ascii_case(&var.name) && v.ty == var.ty;
+        let same = |v: &&&Var| v.name.eq_ignore_ascii_case(&var.name) && v.ty == var.ty;
         if let (Some(found), true) = (theirs.iter().find(same), side.slice.has(&var.name))
             && found.init != var.init
         {

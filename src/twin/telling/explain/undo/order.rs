@@ -5,10 +5,12 @@ use super::devices::Devices;
 use super::slice::{self, Flow, Scope};
 use super::{Side, Undone};
 use crate::check::sites::{self, Pass, Site};
-use crate::check::typed::{Callee, Code, TCall, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind};
+use crate::check::typed::{Callee, Code, TCall, TExpr, TInstr, TInstrKind, TKind, TStmt, TStmtKind, Var};
+use crate::check::walk::{each_statement, walk};
 use crate::model::When;
 use crate::model::sheet::Role;
 use crate::source::Span;
+use std::collections::HashMap;
 use std::ops::Range;
 
 /// Statements, or the instructions that belong together, with what they do.
@@ -45,29 +47,17 @@ pub(super) fn nth(side: &Side<'_>, wanted: usize) -> Option<Undone> {
             if pass == Pass::Up || done.is_some() {
                 return;
             }
-            match site {
+            done = match site {
                 Site::Statements(list) => {
-                    let mut changes = changes(&of_statements(list, scope), side, scope, &calls_of(list));
-                    if wanted < seen + changes.len() {
-                        let change = changes.swap_remove(wanted - seen);
-                        apply(list, &change);
-                        done = Some(change);
-                        return;
-                    }
-                    seen += changes.len();
+                    let all = changes(&of_statements(list, scope), side, scope, &calls_of(list));
+                    applied(list, all, wanted, &mut seen)
                 }
                 Site::Instructions(list) => {
-                    let mut changes = changes(&of_instructions(list, scope), side, scope, &calls_in(list));
-                    if wanted < seen + changes.len() {
-                        let change = changes.swap_remove(wanted - seen);
-                        apply(list, &change);
-                        done = Some(change);
-                        return;
-                    }
-                    seen += changes.len();
+                    let all = changes(&of_instructions(list, scope), side, scope, &calls_in(list));
+                    applied(list, all, wanted, &mut seen)
                 }
-                Site::Expr(_) => {}
-            }
+                Site::Expr(_) => None,
+            };
         });
     }
     let Change { trap, swaps, spans: [upper, lower], .. } = done?;
@@ -79,7 +69,14 @@ pub(super) fn nth(side: &Side<'_>, wanted: usize) -> Option<Undone> {
     Some(Undone { checked, trap, words })
 }
 
-fn apply<T>(list: &mut [T], change: &Change) {
+/// Does the change of that number to a list, if it is one of this list's.
+fn applied<T>(list: &mut [T], mut changes: Vec<Change>, wanted: usize, seen: &mut usize) -> Option<Change> {
+    let before = *seen;
+    *seen += changes.len();
+    if wanted >= *seen {
+        return None;
+    }
+    let change = changes.swap_remove(wanted - before);
     let (upper, lower) = (&change.upper, &change.lower);
     let region = &mut list[upper.start..lower.end];
     region.rotate_right(lower.len());
@@ -87,6 +84,7 @@ fn apply<T>(list: &mut [T], change: &Change) {
         // The upper one goes to the end, over what lies between them.
         region[lower.len()..].rotate_left(upper.len());
     }
+    Some(change)
 }
 
 fn of_statements(list: &[TStmt], scope: Scope<'_>) -> Vec<Item> {
@@ -105,11 +103,12 @@ fn of_instructions(list: &[TInstr], scope: Scope<'_>) -> Vec<Item> {
     let mut out: Vec<Item> = Vec::new();
     let (mut current, mut from) = (Flow::default(), 0);
     let mut flow = Flow::default();
+    let ends = ends(list, scope);
     for (at, instr) in list.iter().enumerate() {
         let own = slice::instruction(instr, scope, &mut current);
         flow.reads.extend(own.reads);
         flow.writes.extend(own.writes);
-        if ends_here(list, at, scope) {
+        if ends[at] {
             out.push(Item { at: from..at + 1, flow: std::mem::take(&mut flow), span: instr.span, begins: false });
             from = at + 1;
         }
@@ -122,56 +121,61 @@ fn of_instructions(list: &[TInstr], scope: Scope<'_>) -> Vec<Item> {
     if out.iter().any(jumps) { Vec::new() } else { out }
 }
 
-/// Whether nothing behind an instruction takes what it and those before it have left.
-fn ends_here(list: &[TInstr], at: usize, scope: Scope<'_>) -> bool {
-    let hidden = |e: &TExpr| {
-        if let TKind::Read(place) = &e.kind {
-            scope.var(place.root).filter(|v| v.is_hidden()).map(|v| v.name.clone())
-        } else {
-            None
-        }
-    };
-    let written: Vec<String> = list[..=at]
-        .iter()
-        .filter_map(|i| if let TInstrKind::Store(place, _) = &i.kind { scope.var(place.root) } else { None })
-        .filter(|var| var.is_hidden())
-        .map(|var| var.name.clone())
-        .collect();
-    let mut fresh = false;
-    for instr in &list[at + 1..] {
-        let mut taken = false;
+/// Of each instruction whether nothing behind it takes what it and those before it have left.
+fn ends(list: &[TInstr], scope: Scope<'_>) -> Vec<bool> {
+    // From the end: whether the current result is taken from here on, and where each wire is read last.
+    let (mut asked, mut last) = (vec![false; list.len() + 1], HashMap::new());
+    for (at, instr) in list.iter().enumerate().rev() {
+        let mut takes = false;
         let mut look = |value: &TExpr| {
-            crate::check::walk::walk(value, &mut |e| {
-                taken |= matches!(e.kind, TKind::Current) && !fresh;
-                taken |= hidden(e).is_some_and(|name| written.contains(&name));
+            walk(value, &mut |e| match &e.kind {
+                TKind::Current => takes = true,
+                TKind::Read(place) => {
+                    if scope.var(place.root).is_some_and(Var::is_hidden) {
+                        last.entry(place.root).or_insert(at);
+                    }
+                }
+                TKind::Const(_)
+                | TKind::LitInt(_)
+                | TKind::LitReal(_)
+                | TKind::Text(_)
+                | TKind::Unary(..)
+                | TKind::Binary(..)
+                | TKind::Function(..)
+                | TKind::Widen(_)
+                | TKind::Bound(_)
+                | TKind::Call(_)
+                | TKind::List(_) => {}
             });
         };
         match &instr.kind {
             TInstrKind::Compute(value) | TInstrKind::Store(_, value) => look(value),
             TInstrKind::Call(_, call) => call.inputs.iter().map(|(_, e)| e).chain(&call.en).for_each(look),
-            TInstrKind::Set(_) | TInstrKind::Reset(_) => taken = !fresh,
+            TInstrKind::Set(_) | TInstrKind::Reset(_) => takes = true,
             TInstrKind::Nop | TInstrKind::Jump(..) | TInstrKind::Restart(_) | TInstrKind::Return(_) => {}
         }
-        if taken {
-            return false;
-        }
-        fresh |= matches!(instr.kind, TInstrKind::Compute(_));
-        if fresh && written.is_empty() {
-            return true;
-        }
+        let is_fresh = matches!(instr.kind, TInstrKind::Compute(_));
+        asked[at] = takes || (!is_fresh && asked[at + 1]);
     }
-    true
+    let mut open = 0;
+    let end = |(at, instr): (usize, &TInstr)| {
+        if let TInstrKind::Store(place, _) = &instr.kind {
+            open = open.max(last.get(&place.root).copied().unwrap_or(0));
+        }
+        open <= at && !asked[at + 1]
+    };
+    list.iter().enumerate().map(end).collect()
 }
 
-fn calls_of(list: &[TStmt]) -> Vec<Option<TCall>> {
-    list.iter().map(|s| if let TStmtKind::Call(call) = &s.kind { Some(call.clone()) } else { None }).collect()
+fn calls_of(list: &[TStmt]) -> Vec<Option<&TCall>> {
+    list.iter().map(|s| if let TStmtKind::Call(call) = &s.kind { Some(call) } else { None }).collect()
 }
 
-fn calls_in(list: &[TInstr]) -> Vec<Option<TCall>> {
-    list.iter().map(|i| if let TInstrKind::Call(_, call) = &i.kind { Some(call.clone()) } else { None }).collect()
+fn calls_in(list: &[TInstr]) -> Vec<Option<&TCall>> {
+    list.iter().map(|i| if let TInstrKind::Call(_, call) = &i.kind { Some(call) } else { None }).collect()
 }
 
-fn changes(items: &[Item], side: &Side<'_>, scope: Scope<'_>, calls: &[Option<TCall>]) -> Vec<Change> {
+fn changes(items: &[Item], side: &Side<'_>, scope: Scope<'_>, calls: &[Option<&TCall>]) -> Vec<Change> {
     let mut out = Vec::new();
     for (number, lower) in items.iter().enumerate() {
         if !lower.flow.writes.iter().any(|name| side.slice.has(name)) {
@@ -204,7 +208,7 @@ fn changes(items: &[Item], side: &Side<'_>, scope: Scope<'_>, calls: &[Option<TC
 }
 
 /// The trap that it is when something is written below where it is read.
-fn moved(name: &str, upper: &Item, lower: &Item, side: &Side<'_>, scope: Scope<'_>, calls: &[Option<TCall>]) -> u8 {
+fn moved(name: &str, upper: &Item, lower: &Item, side: &Side<'_>, scope: Scope<'_>, calls: &[Option<&TCall>]) -> u8 {
     let vars = || scope.vars.iter().chain(scope.globals);
     if let Some(known) = vars().find(|v| v.name.eq_ignore_ascii_case(name)).and_then(|v| side.devices.of_type(&v.ty)) {
         return match known.kind {
@@ -231,7 +235,7 @@ fn moved(name: &str, upper: &Item, lower: &Item, side: &Side<'_>, scope: Scope<'
 
 fn reads(value: &TExpr, name: &str, scope: Scope<'_>) -> bool {
     let mut found = false;
-    crate::check::walk::walk(value, &mut |e| {
+    walk(value, &mut |e| {
         found |= matches!(&e.kind, TKind::Read(place) if scope.name(place).eq_ignore_ascii_case(name));
     });
     found
@@ -333,18 +337,18 @@ fn hoist(list: &mut Vec<TStmt>, is_device: &mut dyn FnMut(&TCall) -> bool) {
 
 /// In a list: calls that a jump leaps over go in front of what it asks.
 fn lift(list: &mut [TInstr], scope: Scope<'_>, is_device: &mut dyn FnMut(&TCall) -> bool) {
-    let mut at = 0;
+    let (mut at, mut ends) = (0, ends(list, scope));
     while at < list.len() {
         let TInstrKind::Jump(When::IfTrue | When::IfFalse, label) = &list[at].kind else {
             at += 1;
             continue;
         };
         let target = list[at..].iter().position(|i| i.label.as_ref() == Some(label)).map_or(at, |n| at + n);
-        let mut to = (0..=at).rev().find(|n| *n == 0 || ends_here(list, n - 1, scope)).unwrap_or(0);
+        let mut to = (0..=at).rev().find(|n| *n == 0 || ends[n - 1]).unwrap_or(0);
         let mut from = at + 1;
         let mut lifted = 0;
         for end in at + 1..target {
-            if !ends_here(list, end, scope) {
+            if !ends[end] {
                 continue;
             }
             let group = from..end + 1;
@@ -354,6 +358,7 @@ fn lift(list: &mut [TInstr], scope: Scope<'_>, is_device: &mut dyn FnMut(&TCall)
                 && is_device(call)
             {
                 list[to..group.end].rotate_right(group.len());
+                ends[to..group.end].rotate_right(group.len());
                 to += group.len();
                 lifted += group.len();
             }
@@ -403,7 +408,7 @@ pub(super) fn restarts_itself(side: &Side<'_>) -> bool {
         let scope = Scope { vars: &unit.vars, globals: &side.checked().globals };
         let mut found = false;
         match &unit.code {
-            Code::Block(list) => crate::check::walk::each_statement(list, &mut |stmt| {
+            Code::Block(list) => each_statement(list, &mut |stmt| {
                 found |= matches!(&stmt.kind, TStmtKind::Call(call) if own(call, &Flow::default(), scope));
             }),
             Code::List(list) => {
