@@ -114,6 +114,10 @@ fn what_is_no_part_is_said_at_its_place() {
         ("Lamp := N.%X1;", "INT has no parts; BYTE, WORD, DWORD and LWORD have"),
         ("Lamp := Key.%X0;", "BOOL has no parts; BYTE, WORD, DWORD and LWORD have"),
         ("Lamp := Out.%B1;", "this is BYTE, but BOOL is needed"),
+        (
+            "FOR Out.%B2 := 0 TO 3 DO N := N + 1; END_FOR;",
+            "a part of a bit string is no variable by itself; a copy of it can stand here",
+        ),
         ("Word_In.%X1 := TRUE;", "`Word_In` is an input and cannot be written here"),
     ];
     for (body, expected) in rows {
