@@ -84,7 +84,9 @@ impl Builder<'_> {
                 self.fault_if(FaultKind::OutOfRange, negative);
                 self.two(d, a, b, |a, n| Gate::Shift(k, s, a, n));
             }
-            Op::Real { op, single, d, a, b } => self.two(d, a, b, |a, b| Gate::Whole(Whole::Real { op, single }, a, b)),
+            Op::Real { op, precision, d, a, b } => {
+                self.two(d, a, b, |a, b| Gate::Whole(Whole::Real { op, precision }, a, b))
+            }
             Op::ScaleTime { op, d, a, b } => {
                 let (a, b) = (self.read(a), self.read(b));
                 let node = self.whole(Whole::ScaleTime(op), a, b);
@@ -197,7 +199,7 @@ impl Builder<'_> {
                 Some(_) => a,
                 None => self.whole(Whole::AbsReal, a, zero),
             },
-            One::Real(f, single) => self.whole(Whole::Function(f, single), a, zero),
+            One::Real(f, precision) => self.whole(Whole::Function(f, precision), a, zero),
             One::Convert(from, to) => self.convert(from, to, a),
             One::Truncate(to) => self.whole(Whole::Truncate(to), a, zero),
             One::FromBcd(to) => self.number_of_digits(to, a),

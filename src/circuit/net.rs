@@ -4,7 +4,7 @@
 //! has. Equal gates are one gate; what is constant is computed here.
 
 use crate::model::functions::{self, RealFunction, Shift};
-use crate::model::ops::{self, BinaryOp};
+use crate::model::ops::{self, BinaryOp, Precision};
 use crate::model::{Elem, IntShape};
 use std::collections::{HashMap, HashSet};
 
@@ -23,11 +23,11 @@ pub(crate) struct InputId(pub(crate) u32);
 /// A function that is not taken apart into bits: the same unknown wherever it stands.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub(crate) enum Whole {
-    Real { op: BinaryOp, single: bool },
+    Real { op: BinaryOp, precision: Precision },
     ScaleTime(BinaryOp),
     NegateReal,
     AbsReal,
-    Function(RealFunction, bool),
+    Function(RealFunction, Precision),
     Convert(Elem, Elem),
     Truncate(Elem),
 }
@@ -35,13 +35,15 @@ pub(crate) enum Whole {
 impl Whole {
     /// Its value, or `None` if it faults.
     pub(crate) fn apply(self, a: i64, b: i64) -> Option<i64> {
-        let real = |x: f64| ops::round(false, x).to_bits() as i64;
+        let real = |x: f64| ops::round(Precision::Double, x).to_bits() as i64;
         match self {
-            Whole::Real { op, single } => Some(ops::real(op, single, a, b)),
+            Whole::Real { op, precision } => Some(ops::real(op, precision, a, b)),
             Whole::ScaleTime(op) => ops::scale_time(op, a, b).ok(),
             Whole::NegateReal => Some(real(-f64::from_bits(a as u64))),
             Whole::AbsReal => Some(real(f64::from_bits(a as u64).abs())),
-            Whole::Function(f, single) => Some(real(ops::round(single, functions::real(f, f64::from_bits(a as u64))))),
+            Whole::Function(f, precision) => {
+                Some(real(ops::round(precision, functions::real(f, f64::from_bits(a as u64)))))
+            }
             Whole::Convert(from, to) => functions::convert(from, to, a).ok(),
             Whole::Truncate(to) => functions::truncate(to, a).ok(),
         }

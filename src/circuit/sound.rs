@@ -11,7 +11,7 @@ use super::range::ranges;
 use super::unit::units;
 use super::words::Word;
 use crate::model::functions::Shift;
-use crate::model::ops::BinaryOp;
+use crate::model::ops::{BinaryOp, Precision};
 use crate::model::{Elem, IntShape};
 use fastrand::Rng;
 use std::sync::Arc;
@@ -256,9 +256,9 @@ fn what_is_made_of_a_net_does_the_same() {
 fn functions_of_numbers_are_done_for_each_scenario_by_itself() {
     let mut rng = Rng::with_seed(21);
     let all = [
-        Whole::Real { op: BinaryOp::Add, single: true },
-        Whole::Real { op: BinaryOp::Div, single: false },
-        Whole::Real { op: BinaryOp::Lt, single: false },
+        Whole::Real { op: BinaryOp::Add, precision: Precision::Single },
+        Whole::Real { op: BinaryOp::Div, precision: Precision::Double },
+        Whole::Real { op: BinaryOp::Lt, precision: Precision::Double },
         Whole::ScaleTime(BinaryOp::Mul),
         Whole::NegateReal,
         Whole::Convert(Elem::Lint, Elem::Lreal),

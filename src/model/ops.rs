@@ -313,10 +313,27 @@ pub fn less(shape: IntShape, a: i64, b: i64) -> bool {
     if shape.is_unsigned_64() { (a as u64) < (b as u64) } else { a < b }
 }
 
-/// The real operations; `single` rounds to REAL.
+/// The width of a real number (IEC 60559): REAL is `binary32`, LREAL and everything that is worked out on the way `binary64`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Precision {
+    /// REAL.
+    Single,
+    /// LREAL.
+    Double,
+}
+
+impl Precision {
+    /// Of numbers of a type.
+    #[must_use]
+    pub fn of(elem: Elem) -> Precision {
+        if elem == Elem::Real { Precision::Single } else { Precision::Double }
+    }
+}
+
+/// The real operations; the result is rounded to the precision.
 #[inline]
 #[must_use]
-pub fn real(op: BinaryOp, single: bool, a: i64, b: i64) -> i64 {
+pub fn real(op: BinaryOp, precision: Precision, a: i64, b: i64) -> i64 {
     let (x, y) = (f64::from_bits(a as u64), f64::from_bits(b as u64));
     let value = match op {
         BinaryOp::Add => x + y,
@@ -332,18 +349,18 @@ pub fn real(op: BinaryOp, single: bool, a: i64, b: i64) -> i64 {
         BinaryOp::Ge => return i64::from(x >= y),
         BinaryOp::And | BinaryOp::Or | BinaryOp::Xor | BinaryOp::Mod => f64::NAN,
     };
-    round(single, value).to_bits() as i64
+    round(precision, value).to_bits() as i64
 }
 
-/// Rounds to REAL if `single`. What is not a number is always the same one, whatever it came from: processors differ in
+/// Rounds to the precision. What is not a number is always the same one, whatever it came from: processors differ in
 /// its sign and its other bits, and a program must not.
 #[inline]
 #[must_use]
-pub fn round(single: bool, value: f64) -> f64 {
-    match (value.is_nan(), single) {
+pub fn round(precision: Precision, value: f64) -> f64 {
+    match (value.is_nan(), precision) {
         (true, _) => f64::NAN,
-        (false, true) => f64::from(value as f32),
-        (false, false) => value,
+        (false, Precision::Single) => f64::from(value as f32),
+        (false, Precision::Double) => value,
     }
 }
 
@@ -369,7 +386,7 @@ pub fn apply(op: BinaryOp, typing: Typing, a: i64, b: i64) -> Result<i64, FaultK
         return scale_time(op, a, b);
     }
     let Some(shape) = typing.left.shape() else {
-        return Ok(real(op, typing.result == Elem::Real, a, b));
+        return Ok(real(op, Precision::of(typing.result), a, b));
     };
     Ok(match op {
         BinaryOp::And => a & b,
@@ -395,7 +412,7 @@ pub fn apply(op: BinaryOp, typing: Typing, a: i64, b: i64) -> Result<i64, FaultK
 pub(crate) fn negate(elem: Elem, a: i64) -> i64 {
     match elem.shape() {
         Some(shape) => shape.wrap(a.wrapping_neg()),
-        None => round(false, -f64::from_bits(a as u64)).to_bits() as i64,
+        None => round(Precision::Double, -f64::from_bits(a as u64)).to_bits() as i64,
     }
 }
 

@@ -304,6 +304,16 @@ pub enum Edge {
     Falling,
 }
 
+impl Edge {
+    /// What must be TRUE and what FALSE for the edge, of the value now and that of the scan before.
+    pub(crate) fn levels<T>(self, now: T, before: T) -> (T, T) {
+        match self {
+            Edge::Rising => (now, before),
+            Edge::Falling => (before, now),
+        }
+    }
+}
+
 /// What a unit is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[allow(missing_docs, reason = "the names are the standard's own")]

@@ -38,7 +38,7 @@ impl Value {
     pub fn to_slot(&self, elem: Elem) -> Option<i64> {
         match (elem.family(), self) {
             (Family::Bool, Value::Bool(b)) => Some(i64::from(*b)),
-            (Family::Real, Value::Real(r)) => Some(ops::round(elem == Elem::Real, *r).to_bits() as i64),
+            (Family::Real, Value::Real(r)) => Some(ops::round(ops::Precision::of(elem), *r).to_bits() as i64),
             (Family::Real, Value::Int(i)) => Value::Real(*i as f64).to_slot(elem),
             (Family::Time, Value::Time(t)) => Some(t.nanos()),
             (Family::Bool | Family::Bits | Family::Int, Value::Int(i)) => {

@@ -3,7 +3,7 @@
 use crate::model::Elem;
 use crate::model::IntShape;
 use crate::model::functions::{RealFunction, Shift};
-use crate::model::ops::BinaryOp;
+use crate::model::ops::{BinaryOp, Precision};
 
 /// A slot number.
 pub(crate) type Slot = u32;
@@ -14,7 +14,7 @@ pub(crate) enum One {
     Negate(Elem),
     Not(IntShape),
     Abs(Elem),
-    Real(RealFunction, bool),
+    Real(RealFunction, Precision),
     Convert(Elem, Elem),
     Truncate(Elem),
     FromBcd(Elem),
@@ -135,7 +135,7 @@ pub(crate) enum Op {
     },
     Real {
         op: BinaryOp,
-        single: bool,
+        precision: Precision,
         d: Slot,
         a: Slot,
         b: Slot,

@@ -5,7 +5,7 @@ use super::seen::Seen;
 use super::tape::{Dimension, Tape};
 use crate::model::IntShape;
 use crate::model::functions;
-use crate::model::ops::{self, BinaryOp, FaultKind};
+use crate::model::ops::{self, BinaryOp, FaultKind, Precision};
 use indexmap::IndexSet;
 
 /// What the tape works on.
@@ -147,7 +147,7 @@ pub(super) fn run<W: Watch>(
             Op::Restart { d } => get!(d) = state.now,
             Op::Since { d, a } => get!(d) = state.now - get!(a),
             Op::Div { s, d, a, b } => get!(d) = whole!(ops::div(s, get!(a), get!(b))),
-            Op::Real { op, single, d, a, b } => get!(d) = ops::real(op, single, get!(a), get!(b)),
+            Op::Real { op, precision, d, a, b } => get!(d) = ops::real(op, precision, get!(a), get!(b)),
             Op::ScaleTime { op, d, a, b } => get!(d) = whole!(ops::scale_time(op, get!(a), get!(b))),
             Op::Shift { k, s, d, a, b } => get!(d) = whole!(functions::shift(k, s, get!(a), get!(b))),
             Op::One { f, d, a } => get!(d) = whole!(one(f, get!(a))),
@@ -224,9 +224,9 @@ fn one(f: One, a: i64) -> Result<i64, FaultKind> {
         One::Abs(elem) => match elem.shape() {
             Some(shape) if shape.signed && a < 0 => ops::negate(elem, a),
             Some(_) => a,
-            None => ops::round(false, f64::from_bits(a as u64).abs()).to_bits() as i64,
+            None => ops::round(Precision::Double, f64::from_bits(a as u64).abs()).to_bits() as i64,
         },
-        One::Real(f, single) => ops::round(single, functions::real(f, f64::from_bits(a as u64))).to_bits() as i64,
+        One::Real(f, precision) => ops::round(precision, functions::real(f, f64::from_bits(a as u64))).to_bits() as i64,
         One::Convert(from, to) => functions::convert(from, to, a)?,
         One::Truncate(to) => functions::truncate(to, a)?,
         One::FromBcd(to) => functions::from_bcd(to, a)?,

@@ -113,7 +113,7 @@ proptest! {
         for elem in Elem::ALL {
             let slot = match elem.shape() {
                 Some(shape) => shape.wrap(raw),
-                None => ops::round(elem == Elem::Real, raw as f64 / 8.0).to_bits() as i64,
+                None => ops::round(ops::Precision::of(elem), raw as f64 / 8.0).to_bits() as i64,
             };
             let value = Value::from_slot(elem, slot);
             prop_assert_eq!(value.to_slot(elem), Some(slot), "{}", elem.name());

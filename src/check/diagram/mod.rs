@@ -11,8 +11,8 @@ use crate::check::typed::{TExpr, TInstr, TInstrKind, TKind, Ty};
 use crate::model::functions::{Function, TypeRule};
 use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{
-    Arg, Block, Call, CoilForm, ContactForm, Element, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network, Operand,
-    OutPin, UnitKind, When, Wire,
+    Arg, Block, Call, CoilForm, ContactForm, Edge, Element, ElementKind, Expr, ExprKind, Feed, InPin, Name, Network,
+    Operand, OutPin, UnitKind, When, Wire,
 };
 use crate::source::{Diagnostic, Span, codes};
 use std::collections::{HashMap, HashSet};
@@ -266,29 +266,29 @@ impl Lowering<'_, '_, '_> {
 
     fn contact(&mut self, form: ContactForm, operand: &Expr, (from, to): (Wire, Wire), span: Span) {
         let value = self.env.expr_of(operand, &Ty::BOOL);
-        let edge = matches!(form, ContactForm::Rising | ContactForm::Falling);
-        if !edge {
-            let value = if form == ContactForm::Closed { self.env.unary(UnaryOp::Not, value, span) } else { value };
-            self.conduct(from, to, value, span);
-            return;
-        }
+        let edge = match form {
+            ContactForm::Open => return self.conduct(from, to, value, span),
+            ContactForm::Closed => {
+                let value = self.env.unary(UnaryOp::Not, value, span);
+                return self.conduct(from, to, value, span);
+            }
+            ContactForm::Rising => Edge::Rising,
+            ContactForm::Falling => Edge::Falling,
+        };
         self.needs_memory("an edge contact", span);
         let memory = self.hide_edge(span);
         let before = self.hidden_read(memory, span);
-        let changed = self.edge(form == ContactForm::Rising, value.clone(), before, span);
+        let changed = self.edge(edge, value.clone(), before, span);
         self.conduct(from, to, changed, span);
         let place = self.hidden_place(memory, span);
         self.emit(TInstrKind::Store(place, value), span);
     }
 
     /// `now AND NOT before` for a rising edge, `NOT now AND before` for a falling one.
-    fn edge(&mut self, rising: bool, now: TExpr, before: TExpr, span: Span) -> TExpr {
-        if rising {
-            let low = self.env.unary(UnaryOp::Not, before, span);
-            return self.env.binary(BinaryOp::And, now, low, span);
-        }
-        let low = self.env.unary(UnaryOp::Not, now, span);
-        self.env.binary(BinaryOp::And, before, low, span)
+    fn edge(&mut self, edge: Edge, now: TExpr, before: TExpr, span: Span) -> TExpr {
+        let (high, low) = edge.levels(now, before);
+        let low = self.env.unary(UnaryOp::Not, low, span);
+        self.env.binary(BinaryOp::And, high, low, span)
     }
 
     fn store(&mut self, target: &Expr, value: TExpr, span: Span) {
@@ -308,6 +308,16 @@ impl Lowering<'_, '_, '_> {
         self.emit(TInstrKind::Store(place, value), span);
     }
 
+    fn edge_coil(&mut self, edge: Edge, target: &Expr, power: TExpr, span: Span) {
+        self.needs_memory("an edge coil", span);
+        let memory = self.hide_edge(span);
+        let before = self.hidden_read(memory, span);
+        let changed = self.edge(edge, power.clone(), before, span);
+        self.store(target, changed, span);
+        let place = self.hidden_place(memory, span);
+        self.emit(TInstrKind::Store(place, power), span);
+    }
+
     fn coil(&mut self, form: CoilForm, target: &Expr, from: Wire, span: Span) {
         let power = self.power(from, span);
         match form {
@@ -316,15 +326,8 @@ impl Lowering<'_, '_, '_> {
                 let value = self.env.unary(UnaryOp::Not, power, span);
                 self.store(target, value, span);
             }
-            CoilForm::Rising | CoilForm::Falling => {
-                self.needs_memory("an edge coil", span);
-                let memory = self.hide_edge(span);
-                let before = self.hidden_read(memory, span);
-                let changed = self.edge(form == CoilForm::Rising, power.clone(), before, span);
-                self.store(target, changed, span);
-                let place = self.hidden_place(memory, span);
-                self.emit(TInstrKind::Store(place, power), span);
-            }
+            CoilForm::Rising => self.edge_coil(Edge::Rising, target, power, span),
+            CoilForm::Falling => self.edge_coil(Edge::Falling, target, power, span),
             CoilForm::Set | CoilForm::Reset => {
                 if form == CoilForm::Reset {
                     self.env.resets_by_coil(self.network, from);

@@ -3,7 +3,7 @@
 
 use super::{Gate, Net, Node};
 use crate::model::IntShape;
-use crate::model::ops::BinaryOp;
+use crate::model::ops::{BinaryOp, Precision};
 
 /// The ways, and a list of all of them: one that is not in the list cannot be.
 macro_rules! rewrites {
@@ -174,7 +174,7 @@ impl Net {
             }
             Mux(c, a, b) => self.choice(c, a, b),
             Advance(a, b) if self.is(b, 0) => Rewrite::AdvanceNothing.to(a),
-            Whole(super::Whole::Real { op, single }, a, b) => Err(self.usual_real(op, single, a, b)),
+            Whole(super::Whole::Real { op, precision }, a, b) => Err(self.usual_real(op, precision, a, b)),
             Sub(..) | Wrap(..) | Advance(..) | Mod(..) | Below(..) | Shift(..) | Whole(..) | Fails(..) => Err(gate),
             Const(_) | Input(_) | Reg(_) => Err(gate),
         }
@@ -192,7 +192,7 @@ impl Net {
 
     /// An operation on reals in its usual form. Sums and products may be swapped, as what is not a number is always the
     /// same one; nothing else is done to reals, as hardly any law of numbers holds of them.
-    fn usual_real(&self, op: BinaryOp, single: bool, a: Node, b: Node) -> Gate {
+    fn usual_real(&self, op: BinaryOp, precision: Precision, a: Node, b: Node) -> Gate {
         let (op, a, b) = match op {
             BinaryOp::Add | BinaryOp::Mul | BinaryOp::Eq | BinaryOp::Ne => {
                 let (a, b) = self.usual(a, b);
@@ -210,7 +210,7 @@ impl Net {
             | BinaryOp::Xor
             | BinaryOp::Mod => (op, a, b),
         };
-        Gate::Whole(super::Whole::Real { op, single }, a, b)
+        Gate::Whole(super::Whole::Real { op, precision }, a, b)
     }
 
     fn simpler_and(&mut self, a: Node, b: Node) -> Result<Simpler, Gate> {

@@ -53,11 +53,11 @@ pub fn convert(from: Elem, to: Elem, a: i64) -> Result<i64, FaultKind> {
     use Family::{Real, Time};
     let double = f64::from_bits(a as u64);
     match (from.family(), from.shape(), to.family(), to.shape()) {
-        (Real, _, Real, _) => Ok(ops::round(to == Elem::Real, double).to_bits() as i64),
+        (Real, _, Real, _) => Ok(ops::round(ops::Precision::of(to), double).to_bits() as i64),
         (_, None, _, _) => from_real(libm::rint(double * time_unit(to) as f64), to),
         (_, Some(of), _, None) => {
             let number = of.number(a) as f64 / time_unit(from) as f64;
-            Ok(ops::round(to == Elem::Real, number).to_bits() as i64)
+            Ok(ops::round(ops::Precision::of(to), number).to_bits() as i64)
         }
         (Time, _, Time, _) => Ok(a),
         (Time, _, _, Some(shape)) => Ok(shape.wrap(a / time_unit(from))),

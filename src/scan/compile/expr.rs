@@ -3,10 +3,17 @@
 use super::{Compiler, Target};
 use crate::check::typed::{TExpr, TInstrKind, TKind, Ty};
 use crate::model::functions::Function;
-use crate::model::ops::{BinaryOp, Typing, UnaryOp};
+use crate::model::ops::{BinaryOp, Precision, Typing, UnaryOp};
 use crate::model::{Elem, IntShape};
 use crate::scan::op::{One, Op, Slot};
 use crate::source::Span;
+
+/// MIN or MAX.
+#[derive(Clone, Copy)]
+enum Extreme {
+    Least,
+    Most,
+}
 
 impl Compiler<'_> {
     /// Computes a value; the slot may be a variable's own.
@@ -157,7 +164,7 @@ impl Compiler<'_> {
             return;
         }
         let Some(s) = typing.left.shape() else {
-            self.emit(Op::Real { op, single: typing.result == Elem::Real, d, a, b });
+            self.emit(Op::Real { op, precision: Precision::of(typing.result), d, a, b });
             return;
         };
         self.emit(integer(op, s, d, a, b));
@@ -202,13 +209,13 @@ impl Compiler<'_> {
             Function::Min | Function::Max => {
                 self.emit(Op::Move { d, a: a[0] });
                 for &b in &a[1..] {
-                    self.extreme(function == Function::Min, ty, d, d, b);
+                    self.extreme(if function == Function::Min { Extreme::Least } else { Extreme::Most }, ty, d, d, b);
                 }
             }
             Function::Limit => {
                 let t = self.temp();
-                self.extreme(false, ty, t, a[1], a[0]);
-                self.extreme(true, ty, d, t, a[2]);
+                self.extreme(Extreme::Most, ty, t, a[1], a[0]);
+                self.extreme(Extreme::Least, ty, d, t, a[2]);
             }
             Function::Shift(k) => {
                 if let Some(s) = of.shape() {
@@ -233,7 +240,7 @@ impl Compiler<'_> {
                 self.emit(Op::Ticks { d, a: a[0] });
             }
             Function::Real(f) => {
-                self.emit(Op::One { f: One::Real(f, *ty == Ty::Elem(Elem::Real)), d, a: a[0] });
+                self.emit(Op::One { f: One::Real(f, Precision::of(elem(ty))), d, a: a[0] });
             }
             Function::Abs => {
                 self.emit(Op::One { f: One::Abs(of), d, a: a[0] });
@@ -265,18 +272,24 @@ impl Compiler<'_> {
         d
     }
 
-    fn extreme(&mut self, min: bool, ty: &Ty, d: Slot, a: Slot, b: Slot) {
+    fn extreme(&mut self, which: Extreme, ty: &Ty, d: Slot, a: Slot, b: Slot) {
         let of = elem(ty);
         match of.shape() {
             Some(s) if !s.is_unsigned_64() => {
-                self.emit(if min { Op::Min { d, a, b } } else { Op::Max { d, a, b } });
+                self.emit(match which {
+                    Extreme::Least => Op::Min { d, a, b },
+                    Extreme::Most => Op::Max { d, a, b },
+                });
             }
             shape => {
                 let c = self.temp();
-                let op = if min { BinaryOp::Lt } else { BinaryOp::Gt };
+                let op = match which {
+                    Extreme::Least => BinaryOp::Lt,
+                    Extreme::Most => BinaryOp::Gt,
+                };
                 self.emit(match shape {
                     Some(s) => integer(op, s, c, b, a),
-                    None => Op::Real { op, single: false, d: c, a: b, b: a },
+                    None => Op::Real { op, precision: Precision::Double, d: c, a: b, b: a },
                 });
                 if d != a {
                     self.emit(Op::Move { d, a });
@@ -326,7 +339,7 @@ pub(super) fn integer(op: BinaryOp, s: IntShape, d: Slot, a: Slot, b: Slot) -> O
         BinaryOp::Gt => Op::Lt { d, a: b, b: a },
         BinaryOp::Ge => Op::Le { d, a: b, b: a },
         // The checker brings both sides of a power to LREAL.
-        BinaryOp::Power => Op::Real { op, single: false, d, a, b },
+        BinaryOp::Power => Op::Real { op, precision: Precision::Double, d, a, b },
     }
 }
 

@@ -2,6 +2,7 @@
 //! as a count wants and once more, two things at once, power off and on; times and values around the constants of
 //! the programs.
 
+use crate::model::ops::Precision;
 use crate::model::{Elem, Family, ops};
 use crate::scan::{PointType, Power};
 use crate::twin::both::range;
@@ -36,7 +37,7 @@ pub(in crate::twin) enum Input {
         edges: Vec<i64>,
         low: f64,
         high: f64,
-        single: bool,
+        precision: Precision,
     },
 }
 
@@ -194,9 +195,9 @@ impl Generator {
                 }
             }
             Input::Real { edges, .. } if !edges.is_empty() && rng.u8(0..8) == 0 => edges[rng.usize(0..edges.len())],
-            Input::Real { good, low, high, single, .. } => {
+            Input::Real { good, low, high, precision, .. } => {
                 if good.is_empty() || rng.u8(0..4) == 0 {
-                    ops::round(*single, low + (high - low) * rng.f64()).to_bits() as i64
+                    ops::round(*precision, low + (high - low) * rng.f64()).to_bits() as i64
                 } else {
                     good[rng.usize(0..good.len())]
                 }
@@ -243,7 +244,7 @@ fn input(twin: &Twin<'_>, pair: &Pair, found: &Vocabulary) -> Input {
         }
     };
     let (constants, step) = match elem.family() {
-        Family::Real => return real_input(pair, elem == Elem::Real, found),
+        Family::Real => return real_input(pair, Precision::of(elem), found),
         Family::Time => (&found.times, 1_000_000),
         Family::Bool | Family::Bits | Family::Int | Family::Text => (&found.numbers, 1),
     };
@@ -262,7 +263,7 @@ fn input(twin: &Twin<'_>, pair: &Pair, found: &Vocabulary) -> Input {
 
 /// A real number is worth trying at each constant of both programs, near it, and between it and the next one: where a
 /// constant is another on one side, some value lies between the two.
-fn real_input(pair: &Pair, single: bool, found: &Vocabulary) -> Input {
+fn real_input(pair: &Pair, precision: Precision, found: &Vocabulary) -> Input {
     let mut marks: Vec<f64> = found.reals.iter().copied().chain(found.numbers.iter().map(|n| *n as f64)).collect();
     marks.extend([0.0, 1.0]);
     marks.extend(marks.clone().iter().map(|mark| -mark));
@@ -279,27 +280,28 @@ fn real_input(pair: &Pair, single: bool, found: &Vocabulary) -> Input {
         Some((low, high)) => (f64::from_bits(low as u64), f64::from_bits(high as u64)),
         None => (ends[0], ends[1]),
     };
-    let mut edges: Vec<f64> = edges(single).to_vec();
-    edges.extend(marks.iter().flat_map(|mark| beside(*mark, single)));
+    let mut edges: Vec<f64> = edges(precision).to_vec();
+    edges.extend(marks.iter().flat_map(|mark| beside(*mark, precision)));
     if pair.range.is_some() {
         good.retain(|value| (low..=high).contains(value));
         good.extend([low, high]);
         edges.retain(|value| (low..=high).contains(value));
     }
     let [good, edges] = [good, edges].map(|values| {
-        let mut values: Vec<i64> = values.into_iter().map(|value| ops::round(single, value).to_bits() as i64).collect();
+        let mut values: Vec<i64> =
+            values.into_iter().map(|value| ops::round(precision, value).to_bits() as i64).collect();
         values.sort_unstable();
         values.dedup();
         values
     });
-    Input::Real { good, edges, low, high, single }
+    Input::Real { good, edges, low, high, precision }
 }
 
 /// Numbers of which sums round or cancel, products are too large, too small or none, whatever the program is.
-fn edges(single: bool) -> [f64; 16] {
-    let (most, least, ulp) = match single {
-        true => (f64::from(f32::MAX), f64::from(f32::MIN_POSITIVE), f64::from(f32::EPSILON)),
-        false => (f64::MAX, f64::MIN_POSITIVE, f64::EPSILON),
+fn edges(precision: Precision) -> [f64; 16] {
+    let (most, least, ulp) = match precision {
+        Precision::Single => (f64::from(f32::MAX), f64::from(f32::MIN_POSITIVE), f64::from(f32::EPSILON)),
+        Precision::Double => (f64::MAX, f64::MIN_POSITIVE, f64::EPSILON),
     };
     let whole = 2.0 / ulp;
     [
@@ -324,10 +326,10 @@ fn edges(single: bool) -> [f64; 16] {
 }
 
 /// The numbers next to one, on both sides.
-fn beside(mark: f64, single: bool) -> [f64; 2] {
-    match single {
-        true => [(mark as f32).next_up(), (mark as f32).next_down()].map(f64::from),
-        false => [mark.next_up(), mark.next_down()],
+fn beside(mark: f64, precision: Precision) -> [f64; 2] {
+    match precision {
+        Precision::Single => [(mark as f32).next_up(), (mark as f32).next_down()].map(f64::from),
+        Precision::Double => [mark.next_up(), mark.next_down()],
     }
 }
 

@@ -1,7 +1,7 @@
 //! Both versions in one net: the same inputs, the same time, and whether they agree after a scan.
 
 use crate::circuit::{Gate, InputId, Net, Node, Probed, Scanned, Unfit, Unread, Whole, add_version, limits, undivided};
-use crate::model::ops::BinaryOp;
+use crate::model::ops::{BinaryOp, Precision};
 use crate::model::{Elem, Family, IntShape};
 use crate::scan::{Direction, Machine, PointId};
 use crate::twin::assumed::{self, Given};
@@ -346,7 +346,7 @@ fn scaled(net: &mut Net, (node, low, high): (Node, i64, i64), by: i64, over: i64
 /// The same number, or both no number. What has the same bits is the same, which a proof can tell of values that it knows
 /// nothing else about.
 fn same_real(net: &mut Net, a: Node, b: Node) -> Node {
-    let real = |net: &mut Net, op, a, b| net.add(Gate::Whole(Whole::Real { op, single: false }, a, b));
+    let real = |net: &mut Net, op, a, b| net.add(Gate::Whole(Whole::Real { op, precision: Precision::Double }, a, b));
     let equal = real(net, BinaryOp::Eq, a, b);
     let none = [a, b].map(|x| real(net, BinaryOp::Ne, x, x));
     let neither = net.and(none[0], none[1]);

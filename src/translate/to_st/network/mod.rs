@@ -10,8 +10,8 @@ use super::simplify::{may_fault, negate, root, size};
 use super::{Additions, Line};
 use crate::model::ops::BinaryOp;
 use crate::model::{
-    CoilForm, ContactForm, Element, ElementKind, Expr, ExprKind, Feed, Literal, LiteralValue, Name, Network, Notes,
-    Stmt, StmtKind, TypeSpec, Wire,
+    CoilForm, ContactForm, Edge, Element, ElementKind, Expr, ExprKind, Feed, Literal, LiteralValue, Name, Network,
+    Notes, Stmt, StmtKind, TypeSpec, Wire,
 };
 use crate::source::Span;
 use crate::translate::ledger::{Grade, KEPT_FOR_FAULT};
@@ -301,9 +301,8 @@ impl Walker<'_> {
                 let value = match form {
                     ContactForm::Open => operand.clone(),
                     ContactForm::Closed => negate(operand),
-                    ContactForm::Rising | ContactForm::Falling => {
-                        self.edge(*form == ContactForm::Rising, operand.clone(), span)
-                    }
+                    ContactForm::Rising => self.edge(Edge::Rising, operand.clone(), span),
+                    ContactForm::Falling => self.edge(Edge::Falling, operand.clone(), span),
                 };
                 self.conduct(*from, *to, value, span);
             }
@@ -340,10 +339,10 @@ impl Walker<'_> {
     }
 
     /// `now AND NOT before`, with a memory that is written at the end of the network.
-    fn edge(&mut self, rising: bool, now: Expr, span: Span) -> Expr {
+    fn edge(&mut self, edge: Edge, now: Expr, span: Span) -> Expr {
         let memory = self.memory(&now, span);
         self.net.memories.push((memory.clone(), now.clone()));
-        let (high, low) = if rising { (now, memory) } else { (memory, now) };
+        let (high, low) = edge.levels(now, memory);
         Expr::binary(BinaryOp::And, high, negate(&low)).at(span)
     }
 
@@ -392,22 +391,25 @@ impl Walker<'_> {
                 let set = StmtKind::Assign(target.clone(), Expr::truth(form == CoilForm::Set, span));
                 self.under(power, value, vec![set], &written, false, span);
             }
-            CoilForm::Rising | CoilForm::Falling => {
-                let memory = self.memory(target, span);
-                let rising = form == CoilForm::Rising;
-                let mut looks = false;
-                value.roots(&mut |r| looks |= r.eq_ignore_ascii_case(&written[0]));
-                let mut now = value;
-                if looks || size(&now) > WORTH_A_VARIABLE {
-                    let held = self.wire_variable(from, false, "the power is looked at twice", span);
-                    self.push(StmtKind::Assign(held.clone(), now), span);
-                    now = held;
-                }
-                let (high, low) = if rising { (now.clone(), memory.clone()) } else { (memory.clone(), now.clone()) };
-                self.assign(target, Expr::binary(BinaryOp::And, high, negate(&low)).at(span), span);
-                self.push(StmtKind::Assign(memory, now), span);
-            }
+            CoilForm::Rising => self.edge_coil(Edge::Rising, target, (from, value), span),
+            CoilForm::Falling => self.edge_coil(Edge::Falling, target, (from, value), span),
         }
+    }
+
+    /// A coil for the edge of the power that a wire carries.
+    fn edge_coil(&mut self, edge: Edge, target: &Expr, (from, mut now): (Wire, Expr), span: Span) {
+        let memory = self.memory(target, span);
+        let written = root(target).unwrap_or_default();
+        let mut looks = false;
+        now.roots(&mut |r| looks |= r.eq_ignore_ascii_case(written));
+        if looks || size(&now) > WORTH_A_VARIABLE {
+            let held = self.wire_variable(from, false, "the power is looked at twice", span);
+            self.push(StmtKind::Assign(held.clone(), now), span);
+            now = held;
+        }
+        let (high, low) = edge.levels(now.clone(), memory.clone());
+        self.assign(target, Expr::binary(BinaryOp::And, high, negate(&low)).at(span), span);
+        self.push(StmtKind::Assign(memory, now), span);
     }
 }
 
