@@ -127,6 +127,15 @@ pub(crate) struct Written {
     pub(crate) shown: Vec<String>,
 }
 
+/// What stands in for the machine.
+#[derive(Args, Debug, Clone, Default)]
+pub(crate) struct Plants {
+    /// A program that stands in for the plant: what it puts out is what inputs of its names show, and it sees outputs of its
+    /// names. A file of a language, or a plant file (.toml) that says more.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) plant: Vec<PathBuf>,
+}
+
 /// The same of the second version.
 #[derive(Args, Debug, Clone, Default)]
 pub(crate) struct RightWritten {
@@ -192,6 +201,8 @@ pub(crate) struct Run {
     /// Write only the rows in which something is other than in the row before.
     #[arg(long)]
     pub(crate) changes: bool,
+    #[command(flatten)]
+    pub(crate) plants: Plants,
     #[command(flatten)]
     pub(crate) written: Written,
 }
@@ -269,6 +280,8 @@ pub(crate) struct Held {
     /// Where to write the report to hand over, as HTML.
     #[arg(long)]
     pub(crate) report: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) plants: Plants,
     #[command(flatten)]
     pub(crate) written: Written,
     #[command(flatten)]
@@ -404,6 +417,8 @@ pub(crate) struct Try {
     #[arg(long)]
     pub(crate) lines: bool,
     #[command(flatten)]
+    pub(crate) plants: Plants,
+    #[command(flatten)]
     pub(crate) written: Written,
     #[command(flatten)]
     pub(crate) other: RightWritten,
@@ -421,6 +436,7 @@ impl Try {
             seed: 1,
             stimulus: None,
             report: None,
+            plants: self.plants.clone(),
             written: self.written.clone(),
             other: self.other.clone(),
         }

@@ -91,6 +91,8 @@ pub(crate) struct Case {
     pub(crate) map: Option<String>,
     rules: Vec<Rule>,
     scenarios: Vec<PathBuf>,
+    /// What stands in for the machine, on each side.
+    plants: Vec<PathBuf>,
     /// Scan times that were recorded, by version.
     recorded: Vec<Option<ScanTime>>,
     said: Option<TwinFile>,
@@ -142,7 +144,9 @@ impl Case {
         for (path, written) in [(wish.left, wish.held.written.clone())].into_iter().chain(other) {
             let mut paths = vec![path.to_path_buf()];
             paths.extend(wish.more.iter().filter(|_| versions.is_empty()).cloned());
-            let Some(mut checked) = files::checked(&paths, &written, json)? else { return Ok(None) };
+            let Some(mut checked) = files::checked(&paths, &written, &wish.held.plants.plant, json)? else {
+                return Ok(None);
+            };
             // What is said of the first version goes for the other, where it has the names.
             if let Some(first) = versions.first() {
                 checked = checked.outside_as_in(first.checked());
@@ -173,6 +177,7 @@ impl Case {
             map: None,
             rules: Vec::new(),
             scenarios: Vec::new(),
+            plants: wish.held.plants.plant.clone(),
             recorded,
             said: None,
         }))
@@ -182,6 +187,8 @@ impl Case {
         let place = |why: String| format!("{}: {why}", wish.left.display());
         let file = TwinFile::read(&files::read(wish.left)?).map_err(|e| place(e.to_string()))?;
         let base = wish.left.parent().unwrap_or(Path::new("")).to_path_buf();
+        let plants: Vec<PathBuf> =
+            file.plants.iter().map(|p| base.join(p)).chain(wish.held.plants.plant.clone()).collect();
         let (mut versions, mut sources, mut recorded) = (Vec::new(), Vec::new(), Vec::new());
         for version in &file.version {
             let paths: Vec<PathBuf> = version.files.iter().map(|f| base.join(f)).collect();
@@ -192,7 +199,7 @@ impl Case {
                 given: version.given.clone(),
                 shown: version.shown.clone(),
             };
-            let Some(mut checked) = files::checked(&paths, &written, json)? else { return Ok(None) };
+            let Some(mut checked) = files::checked(&paths, &written, &plants, json)? else { return Ok(None) };
             if let Some(program) = &version.program {
                 checked = checked.running_only(program).map_err(|e| place(e.to_string()))?;
             }
@@ -220,6 +227,7 @@ impl Case {
             map,
             rules: file.rules().map_err(|e| place(e.to_string()))?,
             scenarios: file.scenarios.iter().map(|s| base.join(s)).collect(),
+            plants,
             recorded,
             said: Some(file),
         }))
@@ -285,6 +293,11 @@ impl Case {
     /// The scenarios, sequence tables and traces that are played first, as a twin file at a place names them.
     pub(crate) fn scenario_files(&self, at: &Path) -> Vec<String> {
         self.scenarios.iter().map(|path| seen_from(at, &path.display().to_string())).collect()
+    }
+
+    /// The plants, as a twin file at a place names them.
+    pub(crate) fn plant_files(&self, at: &Path) -> Vec<String> {
+        self.plants.iter().map(|path| seen_from(at, &path.display().to_string())).collect()
     }
 
     /// Plays the scenarios that were given; what they do is tried first.

@@ -5,7 +5,7 @@ use crate::problems;
 use honest_twin::check::{Checked, verify};
 use honest_twin::dialect::{self, LIBRARIES, Tags, read_library, read_project_tagged};
 use honest_twin::facts::untrue;
-use honest_twin::lang::{Form, LANGUAGES, Language, read_project};
+use honest_twin::lang::{Form, LANGUAGES, Language, PlantFile, join_plant, read_project};
 use honest_twin::model::sheet::Library;
 use honest_twin::model::{Outside, Project};
 use honest_twin::source::{Diagnostics, RowError, Source, codes};
@@ -178,9 +178,38 @@ pub(crate) fn rows(path: &Path, list: &[RowError]) -> String {
     list.iter().map(|row| format!("{}: {row}", path.display())).collect::<Vec<_>>().join("\n")
 }
 
+/// Joins a plant to a project: a program, or a plant file that names one.
+fn plant(project: &mut Project, path: &Path) -> Result<Diagnostics, String> {
+    let is_file = path.extension().is_some_and(|e| e.eq_ignore_ascii_case("toml"));
+    let (said, paths) = if is_file {
+        let said = PlantFile::read(&read(path)?).map_err(|e| format!("{}: {e}", path.display()))?;
+        let base = path.parent().unwrap_or(Path::new(""));
+        let paths = said.files.iter().map(|file| base.join(file)).collect();
+        (said, paths)
+    } else {
+        (PlantFile::of_files(vec![path.display().to_string()]), expand(&[path.to_path_buf()])?)
+    };
+    let mut files = Vec::new();
+    for path in paths {
+        let name = path.to_string_lossy().to_string();
+        let form = Form::of_file(&name)
+            .ok_or_else(|| format!("{name}: the ending names the language, and it is not {}", endings()))?;
+        files.push((Source::new(name, read(&path)?), form));
+    }
+    Ok(join_plant(project, &said, files))
+}
+
 /// Reads and checks files as one project. Problems are shown; `None` if they are errors.
-pub(crate) fn checked(paths: &[PathBuf], written: &Written, json: bool) -> Result<Option<Checked>, String> {
-    let (project, problems, tags) = tagged(paths, written)?;
+pub(crate) fn checked(
+    paths: &[PathBuf],
+    written: &Written,
+    plants: &[PathBuf],
+    json: bool,
+) -> Result<Option<Checked>, String> {
+    let (mut project, mut problems, tags) = tagged(paths, written)?;
+    for path in plants {
+        problems.0.extend(plant(&mut project, path)?.0);
+    }
     let sources = project.sources.clone();
     let (checked, all) = verify(project, problems);
     let Some(checked) = checked else {

@@ -4,7 +4,7 @@ use super::typed::{Code, EdgeVars, EnumDef, Origin, Place, Root, StructDef, TIni
 use super::{Guessed, address_type};
 use crate::model::sheet::Library;
 use crate::model::{
-    Arg, Edge, Elem, Item, Name, Project, Retain, Section, TypeDecl, Unit, UnitKind, VarDecl, VarSection,
+    Arg, Edge, Elem, Item, Name, Plant, Project, Retain, Section, TypeDecl, Unit, UnitKind, VarDecl, VarSection,
 };
 use crate::source::{Code as ProblemCode, Diagnostic, Span, codes};
 use std::collections::{HashMap, HashSet};
@@ -38,6 +38,8 @@ pub(super) struct Env<'p> {
     pub(super) problems: Vec<Diagnostic>,
     /// The conventions that the project is written by, if not the standard's.
     library: Option<&'p Library>,
+    /// What stands in for the machine.
+    plants: &'p [Plant],
     pub(super) units: Vec<TUnit>,
     /// The units as they were written, beside `units`.
     pub(super) written: Vec<&'p Unit>,
@@ -78,6 +80,7 @@ impl<'p> Env<'p> {
         Env {
             problems: Vec::new(),
             library: None,
+            plants: &[],
             units: Vec::new(),
             written: Vec::new(),
             unit_names: HashMap::new(),
@@ -107,25 +110,31 @@ impl<'p> Env<'p> {
         self.problems.push(Diagnostic::error(code, span, message));
     }
 
+    /// The plants as they run: their instances among the globals.
+    pub(super) fn plants_run(&self) -> Vec<super::RunPlant> {
+        let run = |plant: &Plant| {
+            let global = *self.global_names.get(&key(&plant.name.text))?;
+            Some(super::RunPlant { global, unit: *self.unit_names.get(&key(&plant.block.text))? })
+        };
+        self.plants.iter().filter_map(run).collect()
+    }
+
+    /// True of a global that a plant declares.
+    pub(super) fn is_of_plant(&self, var: &Var) -> bool {
+        let declares = |item: &Item| item.span().file == var.span.file;
+        self.plants.iter().any(|plant| plant.items.iter().any(declares))
+    }
+
     /// The sheet of the project's dialect.
     pub(super) fn sheet(&self) -> Option<&'p crate::model::sheet::Sheet> {
         self.library.map(|library| &library.sheet)
     }
 
     pub(super) fn collect(&mut self, project: &'p Project, built_in: &'static Project) {
-        for item in &project.items {
-            match item {
-                Item::Unit(unit) => self.add_unit(unit, false),
-                Item::Type(decl) => {
-                    if let Some(first) = self.type_decls.insert(key(&decl.name.text), decl) {
-                        self.duplicate(&decl.name, first.name.span);
-                    }
-                }
-                Item::Globals(section) => self.global_sections.push(section),
-                Item::Configuration(c) => self.global_sections.extend(&c.globals),
-                Item::Envelope(_) => {}
-            }
-        }
+        self.items(&project.items, false);
+        // A plant is no logic of the user's that is compared, as a shipped block is none.
+        project.plants.iter().for_each(|plant| self.items(&plant.items, true));
+        self.plants = &project.plants;
         let library = project.library.as_deref();
         self.library = library;
         for item in library.iter().flat_map(|l| &l.items).chain(&built_in.items) {
@@ -134,6 +143,22 @@ impl<'p> Env<'p> {
                 && !self.unit_names.contains_key(&key(&unit.name.text))
             {
                 self.add_unit(unit, true);
+            }
+        }
+    }
+
+    fn items(&mut self, items: &'p [Item], built_in: bool) {
+        for item in items {
+            match item {
+                Item::Unit(unit) => self.add_unit(unit, built_in),
+                Item::Type(decl) => {
+                    if let Some(first) = self.type_decls.insert(key(&decl.name.text), decl) {
+                        self.duplicate(&decl.name, first.name.span);
+                    }
+                }
+                Item::Globals(section) => self.global_sections.push(section),
+                Item::Configuration(c) => self.global_sections.extend(&c.globals),
+                Item::Envelope(_) => {}
             }
         }
     }

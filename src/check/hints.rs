@@ -29,7 +29,7 @@ pub(super) fn check(env: &mut Env<'_>) {
             variable(&mut hints, unit.kind, number, var, used, by_controller(var));
         }
     }
-    for (number, var) in env.globals.iter().enumerate() {
+    for (number, var) in env.globals.iter().enumerate().filter(|(_, var)| !env.is_of_plant(var)) {
         let used = env.uses.get(&(u32::MAX, Root::Global(number as u32))).copied().unwrap_or_default();
         variable(&mut hints, UnitKind::Program, number, var, used, by_controller(var));
     }

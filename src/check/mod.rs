@@ -50,6 +50,8 @@ pub struct Checked {
     pub(crate) structs: Vec<StructDef>,
     /// The programs that run, in order.
     pub(crate) programs: Vec<RunProgram>,
+    /// What stands in for the machine, in the order of the project's plants.
+    pub(crate) plants: Vec<RunPlant>,
     warnings: Diagnostics,
     /// What the outside does with variables, beside what their declarations say.
     outside: Vec<(String, Outside)>,
@@ -83,6 +85,13 @@ pub(crate) struct RunProgram {
     pub(crate) unit: UnitId,
     /// Nanoseconds between releases; 0 runs in each scan.
     pub(crate) interval: i64,
+}
+
+/// A plant as it runs: an instance of a function block among the globals.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct RunPlant {
+    pub(crate) global: u32,
+    pub(crate) unit: UnitId,
 }
 
 impl Checked {
@@ -189,6 +198,7 @@ fn run(project: &Project, assumed: Guessed) -> (Checked, Diagnostics, Vec<env::G
     recursion::check(&mut env);
     env.bodies();
     let programs = env.programs(project);
+    let plants = env.plants_run();
     hints::check(&mut env);
     devices::check(&mut env, project.library.as_deref());
     let checked = Checked {
@@ -198,6 +208,7 @@ fn run(project: &Project, assumed: Guessed) -> (Checked, Diagnostics, Vec<env::G
         enums: env.enums,
         structs: env.structs,
         programs,
+        plants,
         outside: Vec::new(),
         warnings: Diagnostics::default(),
     };

@@ -65,7 +65,7 @@ pub const IEC_BLOCKS: &str = include_str!("blocks/iec.st");
 static STANDARD: LazyLock<Project> = LazyLock::new(|| {
     let source = Source::new("blocks/iec.st", IEC_BLOCKS);
     let (items, _) = read_file(BUILT_IN, &source, Language::St, Limits::default());
-    Project { sources: vec![source], items, library: None }
+    Project { sources: vec![source], items, ..Project::default() }
 });
 
 /// The standard's function blocks.

@@ -12,6 +12,7 @@ pub(crate) mod ld;
 mod listing;
 mod literal;
 mod place;
+mod plant;
 pub(crate) mod st;
 mod token;
 mod written;
@@ -21,6 +22,7 @@ pub(crate) use grid::Style as DrawnStyle;
 pub use literal::{DurationError, read_duration};
 pub(crate) use place::Elements;
 pub use place::statement_at;
+pub use plant::{PlantError, PlantFile, join_plant};
 pub use written::{Unwritable, write_exchange, write_file};
 pub(crate) use written::{body as body_text, language_of};
 

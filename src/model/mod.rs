@@ -38,6 +38,7 @@ mod expr;
 pub mod functions;
 mod instr;
 pub mod ops;
+mod plant;
 pub mod sheet;
 mod time;
 mod tree;
@@ -49,6 +50,7 @@ pub use diagram::{
     Block, CoilForm, ContactForm, Drive, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Users, Wire, usage,
 };
 pub use instr::{FunctionForm, Instr, InstrKind, When};
+pub use plant::{Plant, PlantSettings, Sensor};
 pub use time::{Duration, Instant, ScanNumber};
 pub use tree::*;
 pub use types::{Elem, Family, IntShape, Outside};

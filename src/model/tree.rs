@@ -5,7 +5,7 @@
 
 use super::ops::{BinaryOp, UnaryOp};
 use super::sheet::Library;
-use super::{Elem, Instr, Network};
+use super::{Elem, Instr, Network, Plant};
 use crate::source::{FileId, Source, Span};
 use std::sync::Arc;
 
@@ -89,12 +89,15 @@ pub struct Project {
     pub items: Vec<Item>,
     /// The conventions they are written by; `None`: the open standard's.
     pub library: Option<Arc<Library>>,
+    /// What stands in for the machine when it runs.
+    pub plants: Vec<Plant>,
 }
 
 impl Project {
     /// What one file declares, in order.
     pub(crate) fn items_of(&self, file: FileId) -> impl Iterator<Item = &Item> {
-        self.items.iter().filter(move |i| i.span().file == file)
+        let plants = self.plants.iter().flat_map(|plant| &plant.items);
+        self.items.iter().chain(plants).filter(move |i| i.span().file == file)
     }
 
     fn source(&self, file: FileId) -> Option<&Source> {

@@ -445,7 +445,7 @@ fn assumptions(twin: &Twin<'_>, system: &System, provisos: &[Proviso]) -> Vec<St
     if system.plan.has_whole() {
         out.push("an operation on REAL or LREAL is taken as the same unknown function on both sides".to_string());
     }
-    out.extend(twin.assumed().iter().map(twin::Assumption::words));
+    out.extend(twin.granted());
     out.extend(provisos.iter().map(|p| p.words(twin)));
     for pair in twin.pairing.inputs.iter().chain(&twin.pairing.outputs) {
         out.extend(describe_pair(twin, pair));

@@ -388,7 +388,8 @@ impl Controller {
             .map(|(_, p)| (p.slot, self.state.memory[p.slot as usize]))
             .collect();
         for (slot, initial) in tape.image.iter().enumerate() {
-            if !(keeps && tape.retained[slot]) {
+            let lasts = tape.lasting.iter().any(|part| part.contains(&(slot as u32)));
+            if !(lasts || keeps && tape.retained[slot]) {
                 self.state.memory[slot] = *initial;
             }
         }

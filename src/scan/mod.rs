@@ -14,6 +14,7 @@ mod layout;
 mod measure;
 mod moment;
 mod op;
+mod plants;
 mod points;
 mod run;
 mod seen;
@@ -32,6 +33,7 @@ pub(crate) use journal::{Link, Read};
 pub use measure::{Measure, Measuring, Spread, measures};
 pub use moment::Moment;
 pub(crate) use op::{One, Op};
+pub use plants::Wired;
 pub use points::{Direction, Point, PointId, PointType};
 pub(crate) use seen::Seen;
 pub use seen::Want;
@@ -55,6 +57,7 @@ pub struct Machine {
     points: Arc<Vec<Point>>,
     names: Arc<HashMap<String, PointId>>,
     wires: Arc<HashMap<String, u32>>,
+    plants: Arc<Vec<Wired>>,
     /// Memories of edge contacts and coils, by the places of their elements.
     edges: Arc<HashMap<Span, u32>>,
 }
@@ -75,7 +78,7 @@ impl Machine {
     pub fn with_probes(checked: &Checked, probes: &[Probe]) -> Result<Machine, BuildError> {
         let compiled = compile::compile(checked, probes)?;
         debug_assert_eq!(compiled.tape.verify(), Ok(()), "an invariant of the tape");
-        let points = points::list(checked, &compiled.globals, &compiled.programs);
+        let points = compiled.points;
         let written = compiled.tape.written();
         if let Some(point) = points.iter().find(|p| p.direction == Direction::Input && written[p.slot as usize]) {
             return Err(BuildError::InputWritten(point.name.clone()));
@@ -87,8 +90,15 @@ impl Machine {
             points: Arc::new(points),
             names: Arc::new(names),
             wires: Arc::new(wires),
+            plants: Arc::new(compiled.plants),
             edges: Arc::new(edges),
         })
+    }
+
+    /// The plants that answer it, as they are wired.
+    #[must_use]
+    pub fn plants(&self) -> &[Wired] {
+        &self.plants
     }
 
     /// Everything that can be reached from outside: inputs, then outputs, then the rest.

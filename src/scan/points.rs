@@ -77,12 +77,17 @@ pub(super) fn list(checked: &Checked, globals: &[u32], programs: &[u32]) -> Vec<
         }
     }
     let mut out = lister.out;
-    out.sort_by_key(|p| match p.direction {
+    sort(&mut out);
+    out
+}
+
+/// Inputs first, then outputs, then all else.
+pub(super) fn sort(points: &mut [Point]) {
+    points.sort_by_key(|p| match p.direction {
         Direction::Input => 0,
         Direction::Output => 1,
         Direction::Internal => 2,
     });
-    out
 }
 
 /// Points by what they are called, and by their addresses where nothing else is called so; in capitals.

@@ -139,7 +139,7 @@ impl Machine {
     pub(crate) fn goals(&self) -> Vec<Goal> {
         let tape = &self.tape;
         let mut out: Vec<Goal> = Vec::new();
-        let end = tape.entries_end() as usize;
+        let end = tape.own_end as usize;
         let mut statements = std::collections::BTreeMap::new();
         for (at, op) in tape.code[..end].iter().enumerate() {
             let span = tape.spans[at];

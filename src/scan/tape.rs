@@ -48,7 +48,12 @@ pub(crate) struct Tape {
     pub(crate) selectors: Vec<Slot>,
     /// Expressions that are asked from outside: where each begins, and the slot of its value.
     pub(crate) probes: Vec<(u32, Slot)>,
+    /// What runs in a scan, in order.
     pub(crate) entries: Vec<Entry>,
+    /// Where the code of the user's own programs ends; what is behind belongs to plants and probes.
+    pub(crate) own_end: u32,
+    /// Memory that outlasts everything, as it is not the controller's: that of plants.
+    pub(crate) lasting: Vec<std::ops::Range<Slot>>,
     /// Memory at power-up.
     pub(crate) image: Vec<i64>,
     pub(crate) retained: Vec<bool>,

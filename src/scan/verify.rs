@@ -42,6 +42,8 @@ impl Tape {
         let mut sections: Vec<usize> = self.entries.iter().map(|entry| entry.start as usize).collect();
         sections.extend(self.probes.iter().map(|(start, _)| *start as usize));
         sections.push(code);
+        // What gives inputs runs first and stands behind.
+        sections.sort_unstable();
         for section in sections.windows(2) {
             self.section(section[0], section[1])?;
         }

@@ -346,6 +346,20 @@ impl<'v> Twin<'v> {
         self.is_single() && self.rules.is_empty()
     }
 
+    /// What is taken for granted: plants, and what is assumed of the outside.
+    pub(crate) fn granted(&self) -> Vec<String> {
+        let list = |names: &[String], empty: &str| match names {
+            [] => empty.to_string(),
+            [last] => last.clone(),
+            [names @ .., last] => format!("{} and {last}", names.join(", ")),
+        };
+        let plants = self.left.machine.plants().iter().map(|plant| {
+            let (gives, sees) = (list(&plant.gives, "nothing"), list(&plant.sees, "nothing"));
+            format!("the plant answers as {} ({}) does: it gives {gives}, and sees {sees}", plant.name, plant.file)
+        });
+        plants.chain(self.assumed.iter().map(Assumption::words)).collect()
+    }
+
     /// The rules.
     #[must_use]
     pub fn rules(&self) -> &[Rule] {

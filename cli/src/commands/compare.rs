@@ -38,7 +38,10 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
     if let Some(path) = &args.save {
         let sources = case.sources_of(other, path);
         let versions: Vec<&FileVersion> = sources.iter().collect();
-        files::write(path, file::write(&twin, &versions, &case.scenario_files(path), &case.effort))?;
+        files::write(
+            path,
+            file::write(&twin, &versions, [&case.scenario_files(path), &case.plant_files(path)], &case.effort),
+        )?;
     }
     let given = case.play(&mut twin)?;
     if let Some(limit) = args.time_limit {

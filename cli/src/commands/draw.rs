@@ -13,7 +13,7 @@ pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
     if args.project.extension().is_some_and(|e| e.eq_ignore_ascii_case("csv")) {
         return trace(args, json);
     }
-    let Some(checked) = files::checked(std::slice::from_ref(&args.project), &args.written, json)? else {
+    let Some(checked) = files::checked(std::slice::from_ref(&args.project), &args.written, &[], json)? else {
         return Ok(Outcome::Found);
     };
     let page = Page { width: args.width };
@@ -25,6 +25,7 @@ pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
             let Some(right) = files::checked(
                 std::slice::from_ref(other),
                 &files::other_side(&args.written, &args.other, other),
+                &[],
                 json,
             )?
             else {

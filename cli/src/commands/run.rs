@@ -12,7 +12,9 @@ use honest_twin::twin::Version;
 const MOST_TOLD: usize = 40;
 
 pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
-    let Some(checked) = files::checked(&args.files, &args.written, json)? else { return Ok(Outcome::Found) };
+    let Some(checked) = files::checked(&args.files, &args.written, &args.plants.plant, json)? else {
+        return Ok(Outcome::Found);
+    };
     let version = Version::new("the program", checked).map_err(|e| e.to_string())?;
     let machine = version.machine();
     let Course { stimulus, played } = Course::read(args.stimulus.as_deref(), &args.force, &version, &args.scan)?;

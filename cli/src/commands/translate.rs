@@ -13,7 +13,7 @@ use honest_twin::twin::{Effort, Twin, Verdict, Version, compare_twin};
 use std::path::{Path, PathBuf};
 
 pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
-    let Some(checked) = files::checked(&args.files, &args.written, json)? else { return Ok(Outcome::Found) };
+    let Some(checked) = files::checked(&args.files, &args.written, &[], json)? else { return Ok(Outcome::Found) };
     let is_exchange = |p: &PathBuf| p.extension().is_some_and(|e| e.eq_ignore_ascii_case("xml"));
     let exchange = args.exchange || args.out.as_ref().is_some_and(is_exchange);
     let form = if exchange { Form::Exchange } else { Form::Text(args.to) };

@@ -3,10 +3,13 @@
 mod call;
 mod expr;
 mod list;
+mod plants;
 mod stmt;
 
 use super::layout::{Layout, Memory};
 use super::op::{Op, Slot};
+use super::plants::{Laid, Wired, wire};
+use super::points::{self, Point};
 use super::tape::{Asked, Dimension, Entry, Reach, Tape};
 use crate::check::typed::{Part, PathStep, Place, Root, Ty, UnitId};
 use crate::check::{Checked, Probe};
@@ -24,6 +27,9 @@ pub enum BuildError {
     /// There is no PROGRAM in it.
     #[error("there is no PROGRAM to run")]
     NoProgram,
+    /// A plant cannot be wired as it is to be.
+    #[error("{0}")]
+    Plant(String),
     /// Its variables need more than 16 million slots.
     #[error("the variables need more memory than there is (16 million values)")]
     Memory,
@@ -106,6 +112,8 @@ pub(super) struct Compiled {
     pub(super) globals: Vec<Slot>,
     /// Base of each program's variables.
     pub(super) programs: Vec<Slot>,
+    pub(super) points: Vec<Point>,
+    pub(super) plants: Vec<Wired>,
 }
 
 /// Compiles a project.
@@ -114,40 +122,7 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
         return Err(BuildError::NoProgram);
     }
     let layout = Layout::new(checked).ok_or(BuildError::Memory)?;
-    let nowhere = Span { file: crate::source::FileId(u32::MAX), start: 0, end: 0 };
-    let frame = Frame {
-        unit: checked.programs[0].unit,
-        base: 0,
-        shared: HashMap::new(),
-        returns: Vec::new(),
-        current: Vec::new(),
-        loops: Vec::new(),
-    };
-    let mut compiler = Compiler {
-        checked,
-        flag: checked.project().library.as_ref().and_then(|library| library.sheet.first_scan_address()),
-        layout,
-        memory: Memory::default(),
-        code: Vec::new(),
-        spans: Vec::new(),
-        asked: Vec::new(),
-        asks: None,
-        selectors: Vec::new(),
-        span: nowhere,
-        own_code: true,
-        constants: HashMap::new(),
-        temps: Vec::new(),
-        temps_used: 0,
-        ranges: Vec::new(),
-        dimensions: Vec::new(),
-        blocks: Vec::new(),
-        reaches: HashMap::new(),
-        globals: Vec::new(),
-        functions: HashMap::new(),
-        frame,
-        too_large: false,
-        unknown: None,
-    };
+    let mut compiler = Compiler::new(checked, layout);
     compiler.memory.text("");
     compiler.globals();
     let mut entries = Vec::new();
@@ -157,12 +132,19 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
         compiler.layout.init_unit(&mut compiler.memory, program.unit, base, false);
         programs.push(base);
     }
+    let mut points = points::list(checked, &compiler.globals, &programs);
+    let Compiler { layout, memory, globals, .. } = &mut compiler;
+    let plants = wire(&mut Laid { checked, layout, memory, globals }, &mut points)?;
     for (program, base) in checked.programs.iter().zip(&programs) {
         entries.push(Entry { start: compiler.code.len() as u32, interval: program.interval });
         compiler.first_scan(&checked.globals, &compiler.globals.clone());
         compiler.unit_body(program.unit, *base, HashMap::new());
         compiler.emit(Op::End);
     }
+    let own_end = compiler.here();
+    let mut behind = compiler.plants(&plants).into_iter();
+    entries.splice(0..0, behind.next());
+    entries.extend(behind);
     let probes = compiler.probes(probes, &programs);
     if compiler.too_large {
         return Err(BuildError::Size);
@@ -179,6 +161,8 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
         temporaries: compiler.temps.iter().copied().collect(),
         probes,
         entries,
+        own_end,
+        lasting: plants.iter().flat_map(|wires| wires.memory.iter().cloned()).collect(),
         image: compiler.memory.image,
         retained: compiler.memory.retained,
         watches: compiler.memory.watches.into_iter().collect(),
@@ -189,10 +173,48 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
         texts: compiler.memory.texts.into_iter().collect(),
         read: std::sync::OnceLock::new(),
     };
-    Ok(Compiled { tape, globals: compiler.globals, programs })
+    let plants = plants.into_iter().map(|wires| wires.told).collect();
+    Ok(Compiled { tape, globals: compiler.globals, programs, points, plants })
 }
 
 impl<'c> Compiler<'c> {
+    fn new(checked: &'c Checked, layout: Layout<'c>) -> Self {
+        let nowhere = Span { file: crate::source::FileId(u32::MAX), start: 0, end: 0 };
+        let frame = Frame {
+            unit: checked.programs[0].unit,
+            base: 0,
+            shared: HashMap::new(),
+            returns: Vec::new(),
+            current: Vec::new(),
+            loops: Vec::new(),
+        };
+        Compiler {
+            checked,
+            flag: checked.project().library.as_ref().and_then(|library| library.sheet.first_scan_address()),
+            layout,
+            memory: Memory::default(),
+            code: Vec::new(),
+            spans: Vec::new(),
+            asked: Vec::new(),
+            asks: None,
+            selectors: Vec::new(),
+            span: nowhere,
+            own_code: true,
+            constants: HashMap::new(),
+            temps: Vec::new(),
+            temps_used: 0,
+            ranges: Vec::new(),
+            dimensions: Vec::new(),
+            blocks: Vec::new(),
+            reaches: HashMap::new(),
+            globals: Vec::new(),
+            functions: HashMap::new(),
+            frame,
+            too_large: false,
+            unknown: None,
+        }
+    }
+
     fn globals(&mut self) {
         for var in &self.checked.globals {
             let size = self.layout.size(&var.ty) as u32;

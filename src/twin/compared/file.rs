@@ -61,6 +61,9 @@ pub struct TwinFile {
     /// Scenarios, sequence tables and traces to try first: files, beside this one.
     #[serde(default)]
     pub scenarios: Vec<String>,
+    /// What stands in for the machine, one copy for each version: programs, or plant files; beside this one.
+    #[serde(default)]
+    pub plants: Vec<String>,
     /// How much to try.
     #[serde(default)]
     pub effort: FileEffort,

@@ -7,9 +7,14 @@ use crate::twin::pair::{NO_INPUTS, Pair, reading_word};
 use crate::twin::{Assumption, Effort, Known, Law, Mapping, Timing, Tolerance, Twin, scenario};
 
 /// The twin file that a comparison would have meant: versions as they were read (`versions` says how, left and right), pairs
-/// and what becomes of their values, ranges, tolerances, what was agreed to, and rules. Scenarios are left out, as files.
+/// and what becomes of their values, ranges, tolerances, what was agreed to, and rules. Scenarios and plants are named as files.
 #[must_use]
-pub fn write(twin: &Twin<'_>, versions: &[&FileVersion], scenarios: &[String], effort: &Effort) -> String {
+pub fn write(
+    twin: &Twin<'_>,
+    versions: &[&FileVersion],
+    [scenarios, plants]: [&[String]; 2],
+    effort: &Effort,
+) -> String {
     let mut out = String::new();
     let own = match &twin.timing {
         Timing::Lockstep(time) => {
@@ -26,6 +31,7 @@ pub fn write(twin: &Twin<'_>, versions: &[&FileVersion], scenarios: &[String], e
     let assumed: Vec<String> = twin.assumed.iter().map(Assumption::text).collect();
     list(&mut out, "assume", assumed.iter().map(String::as_str));
     list(&mut out, "scenarios", scenarios.iter().map(String::as_str));
+    list(&mut out, "plants", plants.iter().map(String::as_str));
     out.push('\n');
     for ((version, said), own) in twin.versions().into_iter().zip(versions).zip(own) {
         out.push_str(&format!("[[version]]\nname = {}\n", quoted(&version.name)));

@@ -7,7 +7,7 @@ use crate::twin::explain::{self, Explanation};
 use crate::twin::run::{Finding, Run, Waits, parts};
 use crate::twin::scenario::{Scenario, value_of};
 use crate::twin::shrink::shrink;
-use crate::twin::{Assumption, Effort, Pairing, ProvedPart, RuleResult, Twin, Verdict, Version, matching, searched};
+use crate::twin::{Effort, Pairing, ProvedPart, RuleResult, Twin, Verdict, Version, matching, searched};
 use serde::Serialize;
 
 /// Rows shown before the first differing scan.
@@ -191,7 +191,7 @@ fn told(
         scenarios,
         scans,
         proved: Vec::new(),
-        assumed: twin.assumed.iter().map(Assumption::words).collect(),
+        assumed: twin.granted(),
         what: found.what,
     }
 }

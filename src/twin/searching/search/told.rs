@@ -4,9 +4,7 @@ use super::Search;
 use crate::model::{Duration, format_duration};
 use crate::twin::run::Waits;
 use crate::twin::shrink::shrink;
-use crate::twin::{
-    Assumption, Coverage, RuleResult, RulesBroken, Scenario, Tested, Timing, Verdict, breach, describe_pair,
-};
+use crate::twin::{Coverage, RuleResult, RulesBroken, Scenario, Tested, Timing, Verdict, breach, describe_pair};
 
 impl Search<'_> {
     /// The verdict on one version that breaks a rule.
@@ -133,7 +131,7 @@ impl Search<'_> {
         for pair in self.twin.pairing.inputs.iter().chain(&self.twin.pairing.outputs) {
             out.extend(describe_pair(self.twin, pair));
         }
-        out.extend(self.twin.assumed.iter().map(Assumption::words));
+        out.extend(self.twin.granted());
         let mended = self.twin.given.iter().filter(|given| !self.twin.allows(given)).count();
         if mended > 0 {
             out.push(format!("of {mended} given scenarios only what keeps to that was tried"));
