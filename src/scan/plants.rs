@@ -53,7 +53,7 @@ pub(super) struct Wires {
     pub(super) given: Vec<Lead>,
     /// From outputs to the plant.
     pub(super) seen: Vec<Lead>,
-    /// Its memory, which power of the controller does not touch.
+    /// Its memory and the inputs it gives, which power of the controller does not touch.
     pub(super) memory: Vec<Range<Slot>>,
     pub(super) told: Wired,
 }
@@ -98,7 +98,9 @@ pub(super) fn wire(laid: &mut Laid<'_, '_>, points: &mut Vec<Point>) -> Result<V
             }
         }
         let stages = given.iter().filter_map(|lead| Some(*lead.before.first()?..lead.before.last()? + 1));
-        let memory: Vec<Range<Slot>> = stages.chain(std::iter::once(base..base + size)).collect();
+        // A sensor that is stuck shows what it showed.
+        let shown = given.iter().map(|lead| lead.machine..lead.machine + 1);
+        let memory: Vec<Range<Slot>> = stages.chain(shown).chain(std::iter::once(base..base + size)).collect();
         memory.iter().cloned().flatten().for_each(|slot| laid.memory.retained[slot as usize] = true);
         out.push(Wires { base, delay: plant.settings.delay, given, seen, memory, told });
     }

@@ -39,7 +39,7 @@ fn value(point: &Point, rng: &mut fastrand::Rng) -> Value {
 }
 
 /// Some controllers in lanes, beside as many on the tape. Gives how many ended with a fault.
-fn beside(name: &str, machine: &Machine, scans: u64) -> Result<u32, Unfit> {
+pub(crate) fn beside(name: &str, machine: &Machine, scans: u64) -> Result<u32, Unfit> {
     let mut lanes = Lanes::new(machine, SCAN)?;
     let mut rng = fastrand::Rng::with_seed(scans ^ name.len() as u64);
     let looked_at = [0, 1, 63, 64, 130, LANES - 1];

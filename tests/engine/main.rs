@@ -17,6 +17,7 @@ mod corpus;
 mod live;
 mod meaning;
 mod parts;
+mod plants;
 mod points;
 mod sessions;
 mod vectors;
