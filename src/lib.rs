@@ -76,6 +76,7 @@ pub mod dialect;
 pub mod facts;
 pub mod lang;
 pub mod model;
+pub mod protocol;
 pub mod prove;
 pub mod recheck;
 pub mod scan;

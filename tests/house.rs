@@ -34,8 +34,12 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("prove", &["source", "model", "check", "scan", "circuit", "twin", "lang", "recheck"]),
     // Knows nothing of what it checks.
     ("recheck", &[]),
+    ("protocol", &["source", "model", "lang", "dialect", "check", "scan", "twin"]),
     ("session", &["source", "model", "lang", "dialect", "check", "scan", "twin"]),
-    ("show", &["source", "model", "lang", "dialect", "check", "scan", "translate", "twin", "session", "recheck"]),
+    (
+        "show",
+        &["protocol", "source", "model", "lang", "dialect", "check", "scan", "translate", "twin", "session", "recheck"],
+    ),
 ];
 
 #[test]

@@ -46,6 +46,12 @@ pub(crate) enum Command {
     /// Put a project, or two versions, under your hands: toggle, press and force, watch what it does, go back and forward in
     /// time. In a terminal it fills the screen; from a pipe it takes an act a line.
     Try(Try),
+    /// Run a project against the clock and speak Modbus TCP, so that a panel or another client reads and writes it; or only
+    /// when a client steps it.
+    Serve(Serve),
+    /// Run beside a device: what it reads there over Modbus TCP goes to the twin, whose outputs are held against the device's.
+    /// Nothing is ever written to the device.
+    Shadow(Shadow),
     /// The conventions of controllers: list them, describe one, lay two side by side, or start one of your own.
     Dialects(Dialects),
 }
@@ -441,6 +447,95 @@ impl Try {
             other: self.other.clone(),
         }
     }
+}
+
+/// `serve`
+#[derive(Args, Debug)]
+pub(crate) struct Serve {
+    /// Files of one project. A folder stands for its files.
+    #[arg(required = true)]
+    pub(crate) files: Vec<PathBuf>,
+    /// Where to listen. Only this machine reaches 127.0.0.1.
+    #[arg(long, default_value = "127.0.0.1:1502", value_name = "ADDRESS:PORT")]
+    pub(crate) listen: String,
+    /// What clients may write, with commas: coils, registers (holding registers), inputs (in their mirrors, 57344 and up).
+    /// Without it they only read.
+    #[arg(long, value_delimiter = ',', value_name = "WHAT")]
+    pub(crate) writable: Vec<Area>,
+    /// More variables to serve, with commas; inputs, outputs, and what has an address that the sheet gives a number are
+    /// served anyway.
+    #[arg(long, value_delimiter = ',', value_name = "NAMES")]
+    pub(crate) also: Vec<String>,
+    /// Time of a scan.
+    #[arg(long, default_value = "10ms", value_parser = scan_time)]
+    pub(crate) scan: ScanTime,
+    /// Do not run against the clock: a client that writes a number to holding register 65535 has so many scans run.
+    #[arg(long)]
+    pub(crate) stepped: bool,
+    /// For how long; until Ctrl-C if absent.
+    #[arg(long = "for", value_parser = duration)]
+    pub(crate) span: Option<Duration>,
+    /// Where to write what clients have written, as a scenario that `run` replays.
+    #[arg(long)]
+    pub(crate) record: Option<PathBuf>,
+    /// Where to write the trace of all scans (CSV).
+    #[arg(long)]
+    pub(crate) trace: Option<PathBuf>,
+    /// How many clients at once.
+    #[arg(long, default_value_t = 64)]
+    pub(crate) clients: usize,
+    /// After how long without a request a connection is closed.
+    #[arg(long, default_value = "60s", value_parser = duration)]
+    pub(crate) idle: Duration,
+    #[command(flatten)]
+    pub(crate) plants: Plants,
+    #[command(flatten)]
+    pub(crate) written: Written,
+}
+
+/// What clients may write.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+pub(crate) enum Area {
+    /// Coils.
+    Coils,
+    /// Holding registers.
+    Registers,
+    /// Discrete inputs and input registers, in their mirrors.
+    Inputs,
+}
+
+/// `shadow`
+#[derive(Args, Debug)]
+pub(crate) struct Shadow {
+    /// Files of one project: what should run in the device. A folder stands for its files.
+    #[arg(required = true)]
+    pub(crate) files: Vec<PathBuf>,
+    /// The device.
+    #[arg(long, value_name = "HOST:PORT")]
+    pub(crate) device: String,
+    /// Its unit number.
+    #[arg(long, default_value_t = 1)]
+    pub(crate) unit: u8,
+    /// Time between two polls.
+    #[arg(long, default_value = "100ms", value_parser = duration)]
+    pub(crate) period: Duration,
+    /// For how long; until Ctrl-C, or until something differs, if absent.
+    #[arg(long = "for", value_parser = duration)]
+    pub(crate) span: Option<Duration>,
+    /// Time of a scan of the device.
+    #[arg(long, default_value = "10ms", value_parser = scan_time)]
+    pub(crate) scan: ScanTime,
+    /// How far apart changes may be, beside two scans, the time of a poll and the time between two polls.
+    #[arg(long, default_value = "0ms", value_parser = duration)]
+    pub(crate) within: Duration,
+    /// Where to write what was read, as a trace that `compare --scenario` takes.
+    #[arg(long)]
+    pub(crate) record: Option<PathBuf>,
+    /// Only record; hold nothing against the twin.
+    #[arg(long, requires = "record")]
+    pub(crate) only_record: bool,
+    #[command(flatten)]
+    pub(crate) written: Written,
 }
 
 fn language(text: &str) -> Result<Language, String> {

@@ -64,6 +64,12 @@ impl Duration {
     pub const fn plus(self, other: Duration) -> Duration {
         Duration(self.0.saturating_add(other.0))
     }
+
+    /// Difference, at the limits if it is beyond them.
+    #[must_use]
+    pub const fn minus(self, other: Duration) -> Duration {
+        Duration(self.0.saturating_sub(other.0))
+    }
 }
 
 /// A moment: time since the scenario began, in nanoseconds. The first scan starts at zero.

@@ -7,6 +7,8 @@ mod dialects;
 mod draw;
 mod prove;
 mod run;
+mod serve;
+mod shadow;
 mod translate;
 pub(crate) mod trying;
 
@@ -25,6 +27,8 @@ pub(crate) fn run(call: &Call) -> Result<Outcome, String> {
         Command::Prove(args) => prove::run(args, call.json),
         Command::Draw(args) => draw::run(args, call.json),
         Command::Try(args) => trying::run(args, call.json),
+        Command::Serve(args) => serve::run(args, call.json),
+        Command::Shadow(args) => shadow::run(args, call.json),
         Command::Dialects(args) => dialects::run(args, call.json),
     }
 }

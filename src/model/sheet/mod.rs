@@ -122,12 +122,31 @@ pub struct NumberRules {
     /// Decimal digits that a register shows; `None`: it is binary.
     #[serde(default)]
     pub decimal_digits: Option<u32>,
+    /// Which word of a number of 32 or 64 bits comes first in the open protocol.
+    #[serde(default)]
+    pub word_order: WordOrder,
 }
 
 impl Default for NumberRules {
     fn default() -> Self {
-        NumberRules { word: "INT".to_string(), overflow: Overflow::Wraps, decimal_digits: None }
+        NumberRules {
+            word: "INT".to_string(),
+            overflow: Overflow::Wraps,
+            decimal_digits: None,
+            word_order: WordOrder::HighFirst,
+        }
     }
+}
+
+/// Which word of a number comes first, where it takes several.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Deserialize, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum WordOrder {
+    /// The highest.
+    #[default]
+    HighFirst,
+    /// The lowest.
+    LowFirst,
 }
 
 /// What arithmetic does beyond the limits.

@@ -57,7 +57,7 @@ pub struct Coverage {
 }
 
 impl Coverage {
-    pub(in crate::twin) fn of(version: &Version, seen: &Seen, transitions: usize) -> Coverage {
+    pub(crate) fn of(version: &Version, seen: &Seen, transitions: usize) -> Coverage {
         let project = version.checked.project();
         let goals = version.machine.goals();
         let mut statements = std::collections::HashMap::new();
