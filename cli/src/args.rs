@@ -528,6 +528,10 @@ pub(crate) struct Shadow {
     /// How far apart changes may be, beside two scans, the time of a poll and the time between two polls.
     #[arg(long, default_value = "0ms", value_parser = duration)]
     pub(crate) within: Duration,
+    /// The device has just been switched on: what it remembers is known, so that what differs is said to differ. Without it an
+    /// output is judged from when it first agreed, and one that differs then is undecided.
+    #[arg(long)]
+    pub(crate) from_power_up: bool,
     /// Where to write what was read, as a trace that `compare --scenario` takes.
     #[arg(long)]
     pub(crate) record: Option<PathBuf>,

@@ -17,4 +17,4 @@ pub use frame::{Cut, Frame, MOST_OF_A_FRAME, Malformed, frame};
 pub use numbers::{MIRROR, Number, Numbers, NumbersError, Table};
 pub use pdu::{Exception, Tables, answer};
 pub use served::{Arrived, Served, Writable};
-pub use shadow::{Apart, Poll, Sample, Shadow, ShadowError, Shadowed};
+pub use shadow::{Apart, Begin, Poll, Sample, Shadow, ShadowError, Shadowed};

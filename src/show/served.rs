@@ -1,6 +1,6 @@
 //! What is served, and what came of shadowing, in words.
 
-use crate::protocol::{MIRROR, Numbers, Shadowed, Table, Writable};
+use crate::protocol::{Begin, MIRROR, Numbers, Shadowed, Table, Writable};
 use comfy_table::Table as Words;
 use comfy_table::presets::NOTHING;
 
@@ -42,6 +42,10 @@ pub fn shadowed(found: &Shadowed) -> String {
         if let Some([place, text]) = &apart.statement {
             out.push_str(&format!("  written by {place}: {text}\n"));
         }
+        out.push_str(&format!(
+            "  tried:    {} ways in which its inputs could have moved between polls; none gives that\n",
+            apart.ways
+        ));
     }
     found.unsure.iter().for_each(|why| out.push_str(&format!("  {why}\n")));
     out.push_str(&format!(
@@ -66,6 +70,10 @@ pub fn shadowed(found: &Shadowed) -> String {
             out.push_str(&format!("  {what}: {} of {}\n", share.met, share.of));
         }
     }
-    out.push_str("  assumed: both began at power-up, and no input changed and changed back between two polls\n");
+    let begin = match found.begin {
+        Begin::PowerUp => "the device began at power-up, with the inputs of the first poll",
+        Begin::Running => "outputs are judged from when they first agreed",
+    };
+    out.push_str(&format!("  assumed: {begin}; no input changed and changed back between two polls\n"));
     out
 }

@@ -19,5 +19,7 @@ mod meaning;
 mod parts;
 mod plants;
 mod points;
+mod protocol;
 mod sessions;
+mod shadow;
 mod vectors;

@@ -20,9 +20,8 @@ use tokio::time::{Instant, MissedTickBehavior, interval, sleep_until, timeout};
 #[derive(Clone, Copy, Debug, Default, Serialize)]
 struct Counts {
     scans: u64,
-    /// Scans that began more than a tenth of their time late.
+    /// How late scans began, in microseconds: all together, and the latest.
     late: u64,
-    /// The latest beginning, in microseconds.
     latest: u64,
     connections: u64,
     /// Connections beyond the most there may be.
@@ -105,9 +104,10 @@ fn finish(args: &Serve, state: &Shared, json: bool) -> Result<Outcome, String> {
     } else {
         let Counts { scans, late, latest, connections, turned_away, requests, refused, malformed, idle } = state.counts;
         problems::say(&format!(
-            "served: {scans} scans, {late} of them late by more than a tenth (the latest by {:.1} ms)\n        \
+            "served: {scans} scans, begun {:.1} ms late in the mean, {:.1} ms at most\n        \
              {connections} connections ({turned_away} turned away, {idle} idle for too long, {malformed} that spoke something else)\n        \
              {requests} requests ({refused} refused), {arrived} values written\n",
+            late as f64 / 1000.0 / scans.max(1) as f64,
             latest as f64 / 1000.0
         ));
         if let Some(fault) = fault {
@@ -177,8 +177,9 @@ async fn by_clock(state: &Shared, time: &ScanTime) {
         let late = Instant::now().saturating_duration_since(due);
         let mut state = state.borrow_mut();
         let counts = &mut state.counts;
-        counts.late += u64::from(late > period / 10);
-        counts.latest = counts.latest.max(u64::try_from(late.as_micros()).unwrap_or(u64::MAX));
+        let late = u64::try_from(late.as_micros()).unwrap_or(u64::MAX);
+        counts.late = counts.late.saturating_add(late);
+        counts.latest = counts.latest.max(late);
         state.scan();
     }
 }

@@ -3,7 +3,7 @@
 use super::serve::lasting;
 use crate::args::Shadow as Args;
 use crate::{Outcome, files, problems};
-use honest_twin::protocol::{Numbers, Poll, Sample, Shadow, Shadowed, Table};
+use honest_twin::protocol::{Begin, Numbers, Poll, Sample, Shadow, Shadowed, Table};
 use honest_twin::scan::ScanTime;
 use honest_twin::show;
 use honest_twin::twin::Version;
@@ -25,7 +25,8 @@ pub(crate) fn run(args: &Args, json: bool) -> Result<Outcome, String> {
     let Some(checked) = files::checked(&args.files, &args.written, &[], json)? else { return Ok(Outcome::Found) };
     let version = Version::new("the program", checked).map_err(|e| e.to_string())?;
     let numbers = Numbers::of(version.checked(), version.machine(), &[]).map_err(|e| e.to_string())?;
-    let mut shadow = Shadow::new(&version, &numbers, scan, args.within).map_err(|e| e.to_string())?;
+    let begin = if args.from_power_up { Begin::PowerUp } else { Begin::Running };
+    let mut shadow = Shadow::new(&version, &numbers, begin, [scan, args.within]).map_err(|e| e.to_string())?;
     let runtime = tokio::runtime::Builder::new_current_thread().enable_all().build();
     let runtime = runtime.map_err(|e| format!("cannot wait for the device: {e}"))?;
     runtime.block_on(follow(args, &mut shadow))?;
