@@ -112,9 +112,6 @@ fn every_function_of_an_independent_client_is_answered() {
         assert_eq!(read, [6]);
         tokio::time::sleep(Duration::from_millis(100)).await;
         assert_eq!(client.read_coils(0, 1).await.unwrap().unwrap(), [false], "it is held");
-        let none = client.read_coils(65_000, 2).await.unwrap();
-        assert_eq!(none, Err(ExceptionCode::IllegalDataAddress));
-        assert_eq!(client.read_holding_registers(20_480, 1).await.unwrap(), Err(ExceptionCode::IllegalDataAddress));
     });
     serving.ended();
     // Who may not write is told so.
@@ -122,6 +119,8 @@ fn every_function_of_an_independent_client_is_answered() {
     with_client(&serving.address, async |client| {
         assert_eq!(client.write_single_coil(32_769, true).await.unwrap(), Err(ExceptionCode::IllegalFunction));
         assert_eq!(client.write_single_register(20, 1).await.unwrap(), Err(ExceptionCode::IllegalFunction));
+        assert_eq!(client.read_coils(65_000, 2).await.unwrap(), Err(ExceptionCode::IllegalDataAddress));
+        assert_eq!(client.read_input_registers(4_095, 2).await.unwrap(), Err(ExceptionCode::IllegalDataAddress));
     });
     serving.ended();
 }
@@ -199,15 +198,7 @@ fn a_session_replays_bit_for_bit() {
             run(folder.path(), &["run", "heater.st", "--scenario", "session.scenario", "--trace", "replayed.csv"]);
         assert!(replayed.status.success(), "{}", String::from_utf8_lossy(&replayed.stderr));
         let read = |name: &str| fs::read_to_string(folder.path().join(name)).unwrap();
-        // The replay says which variables were written; what they became is the same.
-        let plain = |text: String| {
-            let at = text.lines().next().unwrap().split(',').position(|name| name == "write");
-            let cut = |line: &str| -> Vec<String> {
-                line.split(',').enumerate().filter(|(n, _)| Some(*n) != at).map(|(_, cell)| cell.to_string()).collect()
-            };
-            text.lines().map(cut).collect::<Vec<_>>()
-        };
-        assert_eq!(plain(read("served.csv")), plain(read("replayed.csv")), "{}", read("session.scenario"));
+        assert!(read("served.csv") == read("replayed.csv"), "{}", read("session.scenario"));
         text
     };
     let text = served(&["--for", "4s"], &|address| {
@@ -302,13 +293,8 @@ fn a_served_program_is_shadowed() {
     assert!(text.contains("written by changed.st:6: Heat := Delay.Q AND NOT Hold"), "{text}");
     let (status, text) = shadowed("heater.st", 3);
     assert!(status != 1 && text.matches("lost:").count() >= 3, "{status}\n{text}");
-    // Nobody there, and a device that has not what the program has.
+    // Nobody there.
     let output =
         run(folder.path(), &["shadow", "heater.st", "--device", "127.0.0.1:1", "--period", "40ms", "--for", "15s"]);
     assert_eq!(output.status.code(), Some(2));
-    fs::write(
-        folder.path().join("other.st"),
-        HEATER.replace("%MW20", "%MW21").replace("Key : BOOL", "Key, Door : BOOL"),
-    )
-    .unwrap();
 }

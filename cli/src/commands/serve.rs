@@ -3,8 +3,8 @@
 use crate::args::{Area, Serve};
 use crate::{Outcome, files, problems};
 use honest_twin::model::ScanNumber;
-use honest_twin::protocol::{Cut, MOST_OF_A_FRAME, Numbers, Served, Writable, frame};
-use honest_twin::scan::{Recorder, ScanTime};
+use honest_twin::protocol::{Arrived, Cut, MOST_OF_A_FRAME, Numbers, Served, Writable, frame};
+use honest_twin::scan::{Direction, Recorder, ScanTime};
 use honest_twin::show;
 use honest_twin::twin::Version;
 use serde::Serialize;
@@ -40,11 +40,20 @@ struct State {
     recorder: Option<Recorder>,
     counts: Counts,
     open: usize,
+    /// How much of what arrived the trace has.
+    told: usize,
 }
 
 impl State {
     fn scan(&mut self) {
         let number = ScanNumber(self.served.controller().scans());
+        let machine = self.served.controller().machine().clone();
+        let written = self.served.arrived()[self.told..].iter();
+        let is_input = |arrived: &&Arrived| machine.point(arrived.point).direction == Direction::Input;
+        if let Some(recorder) = &mut self.recorder {
+            written.filter(|a| !is_input(a)).for_each(|a| recorder.write(&machine, &(a.point, a.value.clone())));
+        }
+        self.told = self.served.arrived().len();
         let at = self.served.scan();
         self.counts.scans += 1;
         if let Some(recorder) = &mut self.recorder {
@@ -75,7 +84,7 @@ pub(crate) fn run(args: &Serve, json: bool) -> Result<Outcome, String> {
         served = served.stepped();
     }
     let recorder = args.trace.is_some().then(|| Recorder::new(version.machine(), &[]));
-    let state = Rc::new(RefCell::new(State { served, recorder, counts: Counts::default(), open: 0 }));
+    let state = Rc::new(RefCell::new(State { served, recorder, counts: Counts::default(), open: 0, told: 0 }));
     let runtime = tokio::runtime::Builder::new_current_thread()
         .enable_all()
         .build()
