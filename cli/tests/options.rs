@@ -88,6 +88,11 @@ const TRANSLATE: &[Row] = &[
 
 const RUN: &[Row] = &[
     ("run demo/rinse.il --for 50ms --watch Rinses", 0, "scan,time_ms,LevelHigh"),
+    ("run demo/fresh_water.st --for 50ms --plant demo/plants/raceway.toml", 0, "Raceway.Loss"),
+    ("run demo/fresh_water.st --for 50ms --plant demo/plants/raceway.st", 0, "Raceway.Loss"),
+    ("run demo/fresh_water.st --for 50ms --plant demo/rinse.csv", 2, "the ending names the language"),
+    ("run demo/fresh_water.st --for 50ms --plant demo/filter.toml", 2, "unknown field"),
+    ("run demo/fresh_water.st --for 50ms --plant demo/fresh_water.st", 1, "`FreshWaterValve` is declared twice"),
     ("run demo/rinse.il --for 5", 2, "a duration needs a unit"),
     ("run demo/rinse.il --scan 0ms", 2, "a scan takes some time"),
     ("run demo/rinse.il --scan 12ms..8ms", 2, "a range of scan times goes from the shorter to the longer"),
@@ -212,6 +217,48 @@ const DIALECTS: &[Row] = &[
     ("dialects one two three", 2, "unexpected value 'three'"),
     ("dialects bench --from nowhere", 2, "there is no dialect `nowhere`"),
     ("dialects bench --sheet OUT/none.toml", 2, "cannot read"),
+    ("serve demo/rinse.il --listen 127.0.0.1:0 --for 30ms", 0, "serving at 127.0.0.1:"),
+    (
+        "serve demo/rinse.il --listen 127.0.0.1:0 --for 30ms --also Rinsing --writable coils,inputs",
+        0,
+        "written at 57344",
+    ),
+    ("serve demo/rinse.il --listen nowhere:0 --for 30ms", 2, "cannot listen at nowhere:0"),
+    ("serve demo/rinse.il --listen 127.0.0.1:0 --for 30ms --writable all", 2, "invalid value 'all'"),
+    (
+        "serve demo/rinse.il --listen 127.0.0.1:0 --for 30ms --also Nothing",
+        2,
+        "there is no variable `Nothing` to serve",
+    ),
+    ("serve demo/rinse.il --listen 127.0.0.1:0 --scan 8ms..12ms", 2, "scans at one time"),
+    ("serve demo/rinse.il --listen 127.0.0.1:0 --for 30ms --record OUT/none/s.scenario", 2, "cannot write"),
+    (
+        "serve demo/rinse.il --listen 127.0.0.1:0 --for 30ms --trace OUT/s.csv --clients 2 --idle 1s --stepped",
+        0,
+        "0 scans",
+    ),
+    ("serve demo/fresh_water.st --listen 127.0.0.1:0 --for 30ms --plant demo/plants/raceway.toml", 0, "Raceway.Loss"),
+    ("serve demo/filter_old.il --tags demo/filter_tags.csv --listen 127.0.0.1:0 --for 30ms", 0, "2048    Rinsing"),
+    ("serve demo/rinse.il --from nowhere --listen 127.0.0.1:0", 2, "there is no dialect `nowhere`"),
+    ("serve demo/rinse.il --sheet OUT/none.toml --listen 127.0.0.1:0", 2, "cannot read"),
+    ("serve demo/rinse.il --given Alarm --listen 127.0.0.1:0", 2, "a program writes it as well"),
+    ("serve demo/rinse.il --shown Rinses --listen 127.0.0.1:0 --for 30ms", 0, "Rinses"),
+    ("shadow demo/rinse.il", 2, "--device <HOST:PORT>"),
+    ("shadow demo/rinse.il --device nowhere.invalid:1502 --for 50ms", 2, "nowhere.invalid:1502: "),
+    ("shadow demo/rinse.il --device 127.0.0.1:1 --period 0ms", 2, "--period is the time between two polls"),
+    ("shadow demo/rinse.il --device 127.0.0.1:1 --scan 8ms..12ms", 2, "as one time"),
+    ("shadow demo/rinse.il --device 127.0.0.1:1 --only-record", 2, "--record <RECORD>"),
+    (
+        "shadow demo/rinse.il --device 127.0.0.1:1 --for 50ms --unit 3 --within 20ms --from-power-up",
+        3,
+        "nothing was read",
+    ),
+    ("shadow demo/rinse.il --device 127.0.0.1:1 --for 50ms --record OUT/none/t.csv", 2, "cannot write"),
+    ("shadow demo/rinse.il --device 127.0.0.1:1 --from nowhere", 2, "there is no dialect `nowhere`"),
+    ("shadow demo/rinse.il --device 127.0.0.1:1 --sheet OUT/none.toml", 2, "cannot read"),
+    ("shadow demo/rinse.il --device 127.0.0.1:1 --tags demo/rinse.csv", 2, "a tag list names the addresses"),
+    ("shadow demo/rinse.il --device 127.0.0.1:1 --given Alarm", 2, "a program writes it as well"),
+    ("shadow demo/rinse.il --device 127.0.0.1:1 --shown Rinses --for 50ms", 3, "UNDECIDED"),
     ("fly", 2, "unrecognized subcommand 'fly'"),
     ("--version", 0, "honest-twin "),
 ];
@@ -238,11 +285,13 @@ fn no_option_is_left_out() {
     let mut given: BTreeSet<String> = BTreeSet::new();
     let tables = [CHECK, TRANSLATE, RUN, COMPARE, PROVE, DRAW, DIALECTS, TRY];
     given.extend(tables.into_iter().flatten().flat_map(|(line, ..)| line.split(' ')).map(ToString::to_string));
-    for file in ["commands.rs", "pages.rs", "trying.rs"] {
+    for file in ["commands.rs", "pages.rs", "serving.rs", "trying.rs"] {
         let text = std::fs::read_to_string(Path::new(env!("CARGO_MANIFEST_DIR")).join("tests").join(file)).unwrap();
         given.extend(text.split(['"', ' ', '=']).map(ToString::to_string));
     }
-    for command in ["check", "translate", "run", "compare", "merge", "prove", "draw", "dialects", "try"] {
+    for command in
+        ["check", "translate", "run", "compare", "merge", "prove", "draw", "dialects", "serve", "shadow", "try"]
+    {
         let (status, help) = call(&[command.to_string(), "--help".to_string()]);
         assert_eq!(status, 0, "{help}");
         let options = help.lines().filter_map(|line| {

@@ -282,7 +282,8 @@ fn a_served_program_is_shadowed() {
         });
         let args = ["shadow", file, "--device", &device, "--period", "40ms", "--from-power-up", "--for", "5500ms"];
         let output = run(folder.path(), &args);
-        (keys.join().unwrap(), cutting.join().unwrap());
+        keys.join().unwrap();
+        cutting.join().unwrap();
         serving.ended();
         (output.status.code().unwrap(), String::from_utf8(output.stdout).unwrap())
     };

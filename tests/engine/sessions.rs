@@ -2,7 +2,7 @@
 
 use fastrand::Rng;
 use honest_twin::dialect::{self, Tags, read_project_tagged};
-use honest_twin::lang::Form;
+use honest_twin::lang::{Form, PlantFile, join_plant};
 use honest_twin::model::{Duration, Value};
 use honest_twin::scan::{Controller, Direction, ScanTime, Stimulus, Trace, run_stimulus};
 use honest_twin::session::{Session, Told};
@@ -11,6 +11,19 @@ use honest_twin::twin::script::{Script, play};
 use honest_twin::twin::{Timing, Twin};
 use honest_twin::{Checked, Source, Version, check, read_project};
 use std::path::Path;
+
+/// A project of one file of the standard with a plant, as its plant file says.
+fn with_plant(path: &str, plant: &str) -> Version {
+    let read = |path: &str| Source::new(path, std::fs::read_to_string(path).unwrap());
+    let (mut project, problems) = read_project(vec![(read(path), Form::of_file(path).unwrap())]);
+    assert!(!problems.has_errors(), "{problems:?}");
+    let said = PlantFile::read(&std::fs::read_to_string(plant).unwrap()).unwrap();
+    let beside = |file: &String| Path::new(plant).with_file_name(file).to_str().unwrap().to_string();
+    let files = said.files.iter().map(beside).map(|file| (read(&file), Form::of_file(&file).unwrap())).collect();
+    let problems = join_plant(&mut project, &said, files);
+    assert!(!problems.has_errors(), "{problems:?}");
+    Version::new(Path::new(path).file_name().unwrap().to_str().unwrap(), check(project).unwrap()).unwrap()
+}
 
 /// A project of one file, in its dialect, with the tag list if there is one.
 fn checked(path: &str, tags: Option<&str>) -> Checked {
@@ -50,7 +63,10 @@ fn of_acts(text: &str) -> Session {
     let said = |word: &str| {
         text.lines().find_map(|line| line.strip_prefix("# ")?.strip_prefix(word)?.strip_prefix(' ').map(str::trim))
     };
-    let left = version(said("project").unwrap(), said("tags"));
+    let left = match said("plant") {
+        Some(plant) => with_plant(said("project").unwrap(), plant),
+        None => version(said("project").unwrap(), said("tags")),
+    };
     // The second version stands as it is; where both are at terminals, they are of the standard and of the old controller.
     let right = said("beside").map(|path| version(path, None));
     let time = said("scan").map_or(10, |time| time.trim_end_matches("ms").parse().unwrap());

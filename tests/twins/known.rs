@@ -126,9 +126,15 @@ fn twin_files_hold_what_is_known_and_assumed() {
     let twin = file.twin([&old, &new], [0, 1], [None, None], None).unwrap();
     let said: Vec<FileVersion> =
         ["old.st", "new.st"].map(|name| FileVersion { files: vec![name.to_string()], ..FileVersion::default() }).into();
-    let saved = write(&twin, &said.iter().collect::<Vec<_>>(), &["night.scenario".to_string()], &effort());
+    let saved = write(
+        &twin,
+        &said.iter().collect::<Vec<_>>(),
+        [&["night.scenario".to_string()], &["screen.toml".to_string()]],
+        &effort(),
+    );
     let again = TwinFile::read(&saved).unwrap();
     assert_eq!(again.scenarios, ["night.scenario"]);
+    assert_eq!(again.plants, ["screen.toml"]);
     assert_eq!(again.assume, file.assume);
     let twice = again.twin([&old, &new], [0, 1], [None, None], None).unwrap();
     assert_eq!(twice.pairing.known(), twin.pairing.known(), "{saved}");

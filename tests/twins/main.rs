@@ -18,6 +18,7 @@ mod hints;
 mod known;
 mod mutated;
 mod pages;
+mod plants;
 mod scenarios;
 mod shown;
 mod single;

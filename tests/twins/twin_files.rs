@@ -269,11 +269,14 @@ fn what_is_written_is_read_again() {
         file.twin([&left, &right], [0, 1], [None, None], None).unwrap().with_rules(file.rules().unwrap()).unwrap();
     let sources =
         ["old.st", "new.st"].map(|name| FileVersion { files: vec![name.to_string()], ..FileVersion::default() });
-    let written = write(&twin, &[&sources[0], &sources[1]], &[], &effort);
+    let written = write(&twin, &[&sources[0], &sources[1]], [&[], &[]], &effort);
     let again = TwinFile::read(&written).unwrap_or_else(|e| panic!("{e}\n{written}"));
     let back =
         again.twin([&left, &right], [0, 1], [None, None], None).unwrap().with_rules(again.rules().unwrap()).unwrap();
-    assert_eq!(write(&back, &[&sources[0], &sources[1]], &[], &again.effort(&Effort::default()).unwrap()), written);
+    assert_eq!(
+        write(&back, &[&sources[0], &sources[1]], [&[], &[]], &again.effort(&Effort::default()).unwrap()),
+        written
+    );
     assert_eq!(again.effort(&Effort::default()).unwrap().seed, 3);
     assert_eq!(back.pairing.outputs()[0].tolerance, Tolerance::Within(honest_twin::model::Duration::from_millis(40)));
     let verdicts = [&twin, &back].map(|twin| show::verdict(&compare_twin(twin, &effort, |_| {})));
