@@ -219,7 +219,7 @@ const DIALECTS: &[Row] = &[
     ("dialects bench --sheet OUT/none.toml", 2, "cannot read"),
     ("serve demo/rinse.il --listen 127.0.0.1:0 --for 30ms", 0, "serving at 127.0.0.1:"),
     (
-        "serve demo/rinse.il --listen 127.0.0.1:0 --for 30ms --also Rinsing --writable coils,inputs",
+        "serve demo/rinse.il --listen 127.0.0.1:0 --for 30ms --also RinseTime.Q --writable coils,inputs",
         0,
         "written at 57344",
     ),

@@ -105,3 +105,15 @@ fn every_line_of_the_page_on_listings() {
     let (files, calls) = page("listings.md");
     assert!(files >= 3 && calls >= 9, "{files} files, {calls} calls");
 }
+
+#[test]
+fn every_line_of_the_page_on_plants() {
+    let (files, calls) = page("plants.md");
+    assert!(files >= 6 && calls >= 6, "{files} files, {calls} calls");
+}
+
+#[test]
+fn every_line_of_the_page_on_serving() {
+    let (files, calls) = page("serve.md");
+    assert!(files >= 1 && calls >= 3, "{files} files, {calls} calls");
+}

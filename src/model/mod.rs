@@ -34,6 +34,7 @@
 //! not; see `docs/meaning.md`.
 
 mod diagram;
+mod edge;
 mod expr;
 pub mod functions;
 mod instr;
@@ -49,6 +50,7 @@ mod visit;
 pub use diagram::{
     Block, CoilForm, ContactForm, Drive, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Users, Wire, usage,
 };
+pub use edge::Edge;
 pub use instr::{FunctionForm, Instr, InstrKind, When};
 pub use plant::{Plant, PlantSettings, Sensor};
 pub use time::{Duration, Instant, ScanNumber};

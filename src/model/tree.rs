@@ -5,7 +5,7 @@
 
 use super::ops::{BinaryOp, UnaryOp};
 use super::sheet::Library;
-use super::{Elem, Instr, Network, Plant};
+use super::{Edge, Elem, Instr, Network, Plant};
 use crate::source::{FileId, Source, Span};
 use std::sync::Arc;
 
@@ -296,25 +296,6 @@ pub struct VarDecl {
     pub init: Option<Init>,
     /// Comments.
     pub notes: Notes,
-}
-
-/// An input that is TRUE only in the call in which it changed.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Edge {
-    /// `R_EDGE`.
-    Rising,
-    /// `F_EDGE`.
-    Falling,
-}
-
-impl Edge {
-    /// What must be TRUE and what FALSE for the edge, of the value now and that of the scan before.
-    pub(crate) fn levels<T>(self, now: T, before: T) -> (T, T) {
-        match self {
-            Edge::Rising => (now, before),
-            Edge::Falling => (before, now),
-        }
-    }
 }
 
 /// What a unit is.
