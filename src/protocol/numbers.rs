@@ -65,6 +65,8 @@ pub struct Number {
     pub of: String,
     /// True if it has no address that a sheet gives a number, and got the lowest one that was free.
     pub placed: bool,
+    /// The plant that gives it, so that nobody else does.
+    pub plant: Option<String>,
     /// The point.
     #[serde(skip)]
     pub point: PointId,
@@ -139,16 +141,20 @@ impl Numbers {
                 continue;
             };
             match sheet.and_then(|sheet| place(sheet, point)).filter(|(table, _)| fits(*table, coded)) {
-                Some((table, number)) => out.add(id, point, coded, (table, number), false)?,
-                None if point.direction != Direction::Internal || named.contains(&id) => homeless.push((id, coded)),
+                Some((table, number)) => out.add(machine, id, coded, (table, number), false)?,
+                None if direction(machine, point) != Direction::Internal || named.contains(&id) => {
+                    homeless.push((id, coded));
+                }
                 None => {}
             }
         }
+        // In the order in which they are declared, a plant's own last: with it or without it a program's points are where they were.
+        homeless.sort_by_key(|(id, _)| (is_of_plant(machine, machine.point(*id)), machine.point(*id).slot));
         for (id, coded) in homeless {
             let point = machine.point(id);
-            let table = table_of(point.direction, coded);
+            let table = table_of(direction(machine, point), coded);
             let number = out.free(table, count(coded));
-            out.add(id, point, coded, (table, number), true)?;
+            out.add(machine, id, coded, (table, number), true)?;
         }
         out.list.sort_by_key(|n| (n.table, n.number));
         out.by_number = out
@@ -179,17 +185,26 @@ impl Numbers {
 
     fn add(
         &mut self,
+        machine: &Machine,
         point: PointId,
-        of: &Point,
         coded: Coded,
         (table, number): (Table, u32),
         placed: bool,
     ) -> Result<(), NumbersError> {
-        let count = count(coded);
+        let (count, of) = (count(coded), machine.point(point));
         let beyond =
             || NumbersError::NoPlace(of.name.clone(), format!("number {number} is beyond the end of the {table}"));
         let first = u16::try_from(number).ok().filter(|n| n.checked_add(count - 1).is_some()).ok_or_else(beyond)?;
-        let new = Number { table, number: first, count, name: of.name.clone(), of: of.ty.to_string(), placed, point };
+        let new = Number {
+            table,
+            number: first,
+            count,
+            name: of.name.clone(),
+            of: of.ty.to_string(),
+            placed,
+            plant: given_by(machine, of),
+            point,
+        };
         for number in new.run() {
             if let Some(other) = self.by_number.insert((table, number), self.list.len()) {
                 let (first, second) = (self.list[other].name.clone(), new.name.clone());
@@ -220,6 +235,24 @@ impl Number {
     pub fn run(&self) -> impl Iterator<Item = u16> + use<> {
         self.number..=self.number + (self.count - 1)
     }
+}
+
+/// What a point is for whoever asks from outside: what a plant gives is an input still.
+fn direction(machine: &Machine, point: &Point) -> Direction {
+    if given_by(machine, point).is_some() { Direction::Input } else { point.direction }
+}
+
+fn given_by(machine: &Machine, point: &Point) -> Option<String> {
+    let plant = machine.plants().iter().find(|plant| plant.gives.contains(&point.name))?;
+    Some(plant.name.clone())
+}
+
+/// Whether a point is a plant's, or breaks one of its sensors.
+fn is_of_plant(machine: &Machine, point: &Point) -> bool {
+    let (head, _) = point.name.split_once('.').unwrap_or((&point.name, ""));
+    machine.plants().iter().any(|plant| {
+        head.eq_ignore_ascii_case(&plant.name) || plant.gives.iter().any(|given| given == head && *given != point.name)
+    })
 }
 
 const fn count(coded: Coded) -> u16 {

@@ -211,6 +211,8 @@ impl Served {
             self.allowed(table, number)?;
             let (table, number) = self.meant(table, number);
             match self.numbers.at(table, number) {
+                // What a plant gives nobody else does.
+                Some(of) if of.plant.is_some() => return Err(Exception::Function),
                 Some(of) => {
                     let id = of.point.0 as usize;
                     if points.last().is_none_or(|(last, _)| *last != id) {

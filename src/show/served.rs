@@ -15,11 +15,14 @@ pub fn numbers(numbers: &Numbers, writable: Writable) -> String {
             _ => format!("{} to {}", number.number, number.number + (number.count - 1)),
         };
         let mirrored = |number: u16| number.checked_add(MIRROR).map_or(String::new(), |n| format!("written at {n}"));
-        let may = match number.table {
-            Table::Coils if writable.coils => "written".to_string(),
-            Table::HoldingRegisters if writable.registers => "written".to_string(),
-            Table::DiscreteInputs | Table::InputRegisters if writable.inputs => mirrored(number.number),
-            Table::Coils | Table::HoldingRegisters | Table::DiscreteInputs | Table::InputRegisters => String::new(),
+        let may = match (&number.plant, number.table) {
+            (Some(plant), _) => format!("given by {plant}"),
+            (None, Table::Coils) if writable.coils => "written".to_string(),
+            (None, Table::HoldingRegisters) if writable.registers => "written".to_string(),
+            (None, Table::DiscreteInputs | Table::InputRegisters) if writable.inputs => mirrored(number.number),
+            (None, Table::Coils | Table::HoldingRegisters | Table::DiscreteInputs | Table::InputRegisters) => {
+                String::new()
+            }
         };
         table.add_row([format!("  {}", number.table), run, number.name.clone(), number.of.clone(), may]);
     }
@@ -74,6 +77,10 @@ pub fn shadowed(found: &Shadowed) -> String {
         Begin::PowerUp => "the device began at power-up, with the inputs of the first poll",
         Begin::Running => "outputs are judged from when they first agreed",
     };
+    if !found.chosen.is_empty() {
+        let names = found.chosen.join(", ");
+        out.push_str(&format!("  assumed: the device has {names} where `serve` puts them: they have no address that the sheet gives a number\n"));
+    }
     out.push_str(&format!("  assumed: {begin}; no input changed and changed back between two polls\n"));
     out
 }

@@ -50,6 +50,47 @@ fn points_stand_where_the_sheet_says_or_where_there_is_room() {
     );
 }
 
+/// A program's points are where they are, with a plant beside it or without; the plant's own come behind.
+#[test]
+fn a_plant_moves_no_number() {
+    let text = "PROGRAM M VAR_INPUT Key, Low, Top : BOOL; Aim : INT; END_VAR VAR_OUTPUT Valve : BOOL; END_VAR
+        Valve := Low AND NOT Top AND NOT Key AND Aim > 0; END_PROGRAM";
+    let plant = "PROGRAM Water VAR_INPUT Valve, Rain : BOOL; Loss : INT; END_VAR VAR_OUTPUT Low, Top : BOOL; END_VAR
+        Low := NOT Valve; Top := Rain AND Loss > 0; END_PROGRAM";
+    let file = "files = [\"p\"]\n[sensors]\nLow = { stuck = true }";
+    let numbers = |plants: &[(&str, &str)]| {
+        let checked = crate::plants::with_plants(text, plants).unwrap();
+        let machine = Machine::new(&checked).unwrap();
+        let list = Numbers::of(&checked, &machine, &[]).unwrap();
+        list.list().iter().map(|n| format!("{} {} {}", n.table, n.number, n.name)).collect::<Vec<_>>()
+    };
+    let (alone, with) = (numbers(&[]), numbers(&[(file, plant)]));
+    assert_eq!(
+        alone,
+        [
+            "coils 0 Valve",
+            "discrete inputs 0 Key",
+            "discrete inputs 1 Low",
+            "discrete inputs 2 Top",
+            "input registers 0 Aim"
+        ]
+    );
+    assert!(alone.iter().all(|line| with.contains(line)), "{with:?}");
+    let more: Vec<&String> = with.iter().filter(|line| !alone.contains(line)).collect();
+    assert_eq!(more, ["discrete inputs 3 Water.Rain", "discrete inputs 4 Low.stuck", "input registers 1 Water.Loss"]);
+    // What the plant gives is read, and not written; what nobody gives it is.
+    let checked = crate::plants::with_plants(text, &[(file, plant)]).unwrap();
+    let version = Version::new("m", checked).unwrap();
+    let numbers = Numbers::of(version.checked(), version.machine(), &[]).unwrap();
+    let mut served = Served::new(&version, numbers, ALL, SCAN);
+    for _ in 0..3 {
+        served.scan();
+    }
+    assert_eq!(hex(&served.answer(&bytes("02 00 01 00 01"))), "02 01 01");
+    assert_eq!(hex(&served.answer(&bytes("05 e0 01 ff 00"))), "85 01");
+    assert_eq!(hex(&served.answer(&bytes("05 e0 03 ff 00"))), "05 e0 03 ff 00");
+}
+
 /// A request, and what it is answered by the heater after a scan; one after another.
 const TALK: &[(&str, &str)] = &[
     // Coils: Heat, Lamp at 0 and 1; the area of outputs is there beyond them, as a controller's would be.

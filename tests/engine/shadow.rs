@@ -213,8 +213,8 @@ fn losses_are_told_and_survived() {
     for seed in 0..10 {
         for course in [&short, &long] {
             let found = shadowed(&program, &program, &Course { seed, ..*course });
-            assert_eq!(found.gaps.len(), 3);
             assert_eq!(found.apart, None, "seed {seed}: {}", show::shadowed(&found));
+            assert_eq!(found.gaps.len(), 3);
             same += usize::from(found.is_same());
         }
         let changed = doses(Some(("* 2", "* 3")));

@@ -10,9 +10,9 @@ use crate::scan::{Direction, Machine, PointId};
 const APART: usize = 20;
 const MARKS: usize = 12;
 
-/// Most ways that are tried to explain one poll, least, and how many operations they may take together.
-const MOST_WAYS: u64 = 1_000;
-const LEAST_WAYS: u64 = 100;
+/// How many ways are followed at once to explain one poll, at most and at least, and how many operations they may take.
+const MOST_WAYS: u64 = 400;
+const LEAST_WAYS: u64 = 64;
 const WORK: u64 = 400_000_000;
 
 /// Most polls for which other ways are tried.
@@ -30,6 +30,25 @@ pub(super) struct Mark {
     kept: usize,
     scan: i64,
     copies: Vec<Copy>,
+}
+
+/// Ways in which inputs may have moved.
+struct Ways {
+    copies: Vec<Copy>,
+    most: usize,
+    tried: u64,
+    /// The next poll to judge, by its place among those that are kept.
+    due: usize,
+}
+
+impl Ways {
+    /// As many as there may be, each as one of some others.
+    fn fill(&mut self, of: &[Copy], rng: &mut fastrand::Rng) {
+        while self.copies.len() < self.most {
+            self.copies.push(of[rng.usize(..of.len())].fork());
+            self.tried += 1;
+        }
+    }
 }
 
 /// What the twin remembers that no output shows: since when copies have been apart in it.
@@ -182,7 +201,9 @@ impl Shadow<'_> {
         }
     }
 
-    /// A copy that explains all up to a poll, run from the oldest mark on; or how many ways were tried.
+    /// A copy that explains all up to a poll, of many that run from the oldest mark on; or how many ways were tried. Those that
+    /// do not explain what was seen make room for more of those that do, so that a chain of things that each happen seldom is
+    /// met as well.
     fn rescue(&mut self, poll: usize, window: Duration) -> Result<Copy, u64> {
         let Some(mark) = self.marks.front() else { return Err(0) };
         if self.rescues >= MOST_RESCUES {
@@ -190,46 +211,57 @@ impl Shadow<'_> {
         }
         self.rescues += 1;
         let scans = (self.scan - mark.scan).max(1) as u64;
-        let ways = (WORK / scans / self.version.machine().operations().max(1) as u64).clamp(LEAST_WAYS, MOST_WAYS);
+        let most = (WORK / scans / self.version.machine().operations().max(1) as u64).clamp(LEAST_WAYS, MOST_WAYS);
         let mut rng = self.rng.fork();
-        for _ in 0..ways {
-            let from = &mark.copies[rng.usize(..mark.copies.len())];
-            if let Some(copy) = self.way(mark, from.fork(), poll - self.dropped as usize, window, &mut rng) {
-                return Ok(copy);
-            }
-        }
-        Err(ways)
-    }
-
-    /// One way: each input moves when it happens to. `None` as soon as something is not explained.
-    fn way(&self, mark: &Mark, mut copy: Copy, last: usize, window: Duration, rng: &mut fastrand::Rng) -> Option<Copy> {
-        let keep = window.plus(window);
+        let mut ways = Ways { copies: Vec::new(), most: most as usize, tried: 0, due: mark.kept + 1 };
+        ways.fill(&mark.copies, &mut rng);
+        let last = poll - self.dropped as usize;
         let mut scan = mark.scan;
-        let mut due = mark.kept + 1;
-        let mut judged = |copy: &Copy, until: Duration| {
-            while due <= last && self.kept[due].at.plus(window) <= until {
-                self.unexplained(copy, &self.kept[due].outputs, self.kept[due].at, window)
-                    .map_or(Some(()), |_| None)?;
-                due += 1;
-            }
-            Some(())
-        };
         for at in mark.kept + 1..self.kept.len() {
             let (before, now) = (&self.kept[at - 1].inputs, &self.kept[at].inputs);
             let until = self.kept[at].at;
-            let mut own = rng.fork();
-            let stretch = Stretch { before, now, until, scan, keep };
-            copy.run(&self.ground, stretch, |_| Moment::by_chance(&mut own), rng);
+            let keep = self.kept_for(self.kept[ways.due.min(at)].at, until);
+            for copy in &mut ways.copies {
+                let mut own = rng.fork();
+                let stretch = Stretch { before, now, until, scan, keep };
+                copy.run(&self.ground, stretch, |_| Moment::by_chance(&mut own), &mut rng);
+            }
             scan = self.ground.scan_after(until);
-            judged(&copy, self.ground.began_at(scan))?;
+            self.sift(&mut ways, last, window, self.ground.began_at(scan), &mut rng)?;
         }
         // At the end the copies have run on beyond the last poll.
         if let Some(inputs) = self.kept.last().map(|kept| &kept.inputs).filter(|_| scan < self.scan) {
             let until = self.ground.began_at(self.scan - 1);
-            copy.run(&self.ground, Stretch { before: inputs, now: inputs, until, scan, keep }, |_| Moment::Late, rng);
+            let keep = self.kept_for(self.kept[ways.due.min(self.kept.len() - 1)].at, until);
+            let stretch = Stretch { before: inputs, now: inputs, until, scan, keep };
+            ways.copies.iter_mut().for_each(|copy| copy.run(&self.ground, stretch, |_| Moment::Late, &mut rng));
         }
-        judged(&copy, self.ground.began_at(self.scan))?;
-        Some(copy)
+        self.sift(&mut ways, last, window, self.ground.began_at(self.scan), &mut rng)?;
+        ways.copies.pop().ok_or(ways.tried)
+    }
+
+    /// Lets go of the ways that do not explain a poll that can be judged now; how many were tried, if none is left.
+    fn sift(
+        &self,
+        ways: &mut Ways,
+        last: usize,
+        window: Duration,
+        until: Duration,
+        rng: &mut fastrand::Rng,
+    ) -> Result<(), u64> {
+        while ways.due <= last && self.kept[ways.due].at.plus(window) <= until {
+            let seen = &self.kept[ways.due];
+            ways.copies.retain(|copy| self.unexplained(copy, &seen.outputs, seen.at, window).is_none());
+            ways.due += 1;
+            if ways.copies.is_empty() {
+                return Err(ways.tried);
+            }
+        }
+        if ways.copies.len() * 2 < ways.most {
+            let able: Vec<Copy> = ways.copies.iter().map(Copy::fork).collect();
+            ways.fill(&able, rng);
+        }
+        Ok(())
     }
 
     /// Keeps the copies as they are, now and then.

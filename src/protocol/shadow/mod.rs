@@ -117,6 +117,8 @@ pub struct Shadowed {
     pub unsure: Vec<String>,
     /// Inputs that never changed, so that what they do was not seen.
     pub still: Vec<String>,
+    /// Points that no address gives a number: where they were looked for was chosen here.
+    pub chosen: Vec<String>,
     /// What was seen of the twin's logic.
     pub coverage: Coverage,
 }
@@ -352,13 +354,19 @@ impl<'v> Shadow<'v> {
 
     /// Runs the copies up to a moment, each with its own moments for what has changed.
     fn run(&mut self, until: Duration, before: &[Value], now: &[Value]) {
-        let keep = self.window().plus(self.window());
+        let oldest = self.due.front().map_or(until, |due| due.at);
+        let keep = self.kept_for(oldest, until);
         let stretch = Stretch { before, now, until, scan: self.scan, keep };
         for (number, copy) in self.copies.iter_mut().enumerate() {
             let mut own = self.rng.fork();
             copy.run(&self.ground, stretch, |value| Moment::of_copy(number, value, &mut own), &mut self.rng);
         }
         self.scan = self.ground.scan_after(until);
+    }
+
+    /// For how long what an output was counts, while a poll is to be judged: after a gap that was long ago.
+    fn kept_for(&self, oldest: Duration, until: Duration) -> Duration {
+        self.window().plus(self.window()).plus(until.minus(oldest))
     }
 
     /// How far apart the device's outputs and the twin's may be: a scan of each, what a poll takes, the time between two polls,
@@ -402,6 +410,8 @@ impl<'v> Shadow<'v> {
         if self.judged == 0 {
             self.unsure.push("nothing was read".to_string());
         }
+        let all = self.ground.inputs.iter().chain(&self.ground.outputs);
+        let chosen = all.filter(|number| number.placed).map(|number| number.name.clone()).collect();
         let still = self.ground.inputs.iter().zip(&self.changed).filter(|(_, changed)| !**changed);
         Shadowed {
             begin: self.begin,
@@ -410,6 +420,7 @@ impl<'v> Shadow<'v> {
             window: whole(self.window()),
             still: still.map(|(number, _)| number.name.clone()).collect(),
             coverage: Coverage::of(self.version, &seen, 0),
+            chosen,
             gaps: self.gaps,
             apart: self.apart,
             unsure: self.unsure,
