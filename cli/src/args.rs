@@ -532,7 +532,8 @@ pub(crate) struct Shadow {
     /// output is judged from when it first agreed, and one that differs then is undecided.
     #[arg(long)]
     pub(crate) from_power_up: bool,
-    /// Where to write what was read, as a trace that `compare --scenario` takes.
+    /// Where to write what was read: a trace (.csv) that `compare --scenario` takes, or what inputs did as a scenario
+    /// (.scenario).
     #[arg(long)]
     pub(crate) record: Option<PathBuf>,
     /// Only record; hold nothing against the twin.

@@ -92,3 +92,13 @@ pub(super) fn value(words: &[u16], ty: &PointType, order: WordOrder) -> Option<V
     };
     ty.slot(&value, |_| None).map(|_| value)
 }
+
+/// The line of a scenario by which an input becomes a value.
+pub(super) fn set_line(name: &str, value: &Value) -> String {
+    match value {
+        Value::Bool(on) => format!("set {name} {}\n", if *on { "on" } else { "off" }),
+        Value::Int(_) | Value::Real(_) | Value::Time(_) | Value::Enum(..) | Value::Text(_) => {
+            format!("set {name} to {}\n", value.said())
+        }
+    }
+}

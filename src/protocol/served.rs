@@ -1,6 +1,6 @@
 //! A machine that is served: it runs scan by scan, answers in between, and keeps what it was told.
 
-use super::codec::{value, words};
+use super::codec::{set_line, value, words};
 use super::numbers::{MIRROR, Number, Numbers, Table};
 use super::pdu::{Exception, Tables, answer};
 use crate::model::{Duration, Instant, Value, format_duration};
@@ -138,12 +138,11 @@ impl Served {
                 out.push_str(&format!("# scan {scan}\n"));
             }
             let point = self.controller.machine().point(arrived.point);
-            let act = if point.direction == Direction::Input { "set" } else { "write" };
-            out.push_str(&match (&arrived.value, point.direction) {
-                (Value::Bool(on), Direction::Input) => {
-                    format!("set {} {}\n", point.name, if *on { "on" } else { "off" })
+            out.push_str(&match point.direction {
+                Direction::Input => set_line(&point.name, &arrived.value),
+                Direction::Output | Direction::Internal => {
+                    format!("write {} to {}\n", point.name, arrived.value.said())
                 }
-                (value, _) => format!("{act} {} to {}\n", point.name, value.said()),
             });
         }
         if self.controller.scans() > scan {

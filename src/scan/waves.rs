@@ -13,6 +13,10 @@ impl Stimulus {
     pub fn from_vcd(text: &str, machine: &Machine) -> Result<Stimulus, StimulusError> {
         let mut row = 0;
         let wrong = |row: u64, what: String| StimulusError { row, what };
+        // Whoever reads scopes does so one in another; no wave of a machine is that deep.
+        if deepest(text) > MOST_SCOPES {
+            return Err(wrong(1, format!("scopes are nested more than {MOST_SCOPES} deep")));
+        }
         let mut parser = vcd::Parser::new(text.as_bytes());
         let header = parser.parse_header().map_err(|e| wrong(1, e.to_string()))?;
         let mut points: HashMap<vcd::IdCode, PointId> = HashMap::new();
@@ -65,6 +69,24 @@ impl Stimulus {
         }
         Ok(Stimulus { events })
     }
+}
+
+/// Most scopes in one another.
+const MOST_SCOPES: usize = 256;
+
+/// How deep the scopes of a wave are nested.
+fn deepest(text: &str) -> usize {
+    let (mut depth, mut most) = (0usize, 0);
+    for word in text.split_ascii_whitespace() {
+        match word {
+            "$scope" => depth += 1,
+            "$upscope" => depth = depth.saturating_sub(1),
+            "$enddefinitions" => break,
+            _ => {}
+        }
+        most = most.max(depth);
+    }
+    most
 }
 
 enum Wave {

@@ -30,6 +30,10 @@ pub fn numbers(numbers: &Numbers, writable: Writable) -> String {
     lines.join("\n") + "\n"
 }
 
+fn indented(column: usize, cell: &str) -> String {
+    if column == 0 { format!("  {cell}") } else { cell.to_string() }
+}
+
 /// What came of shadowing a device.
 #[must_use]
 pub fn shadowed(found: &Shadowed) -> String {
@@ -49,6 +53,14 @@ pub fn shadowed(found: &Shadowed) -> String {
             "  tried:    {} ways in which its inputs could have moved between polls; none gives that\n",
             apart.ways
         ));
+    }
+    if let Some((head, rows)) = found.around.split_first() {
+        let mut table = Words::new();
+        table.load_preset(NOTHING).set_header(head.iter().enumerate().map(|(n, name)| indented(n, name)));
+        for row in rows {
+            table.add_row(row.iter().enumerate().map(|(n, cell)| indented(n, cell)));
+        }
+        table.lines().for_each(|line| out.push_str(&format!("{}\n", line.trim_end())));
     }
     found.unsure.iter().for_each(|why| out.push_str(&format!("  {why}\n")));
     out.push_str(&format!(

@@ -324,6 +324,21 @@ fn stimuli_traces_and_waves_replay() {
     }
 }
 
+/// A wave of scopes in scopes is refused before anything goes into them.
+#[test]
+fn a_wave_is_not_nested_without_end() {
+    let machine = machine("feeder", FEEDER, Language::St);
+    let wave = |depth: usize| {
+        let (down, up) = ("$scope module a $end\n".repeat(depth), "$upscope $end\n".repeat(depth));
+        format!("$timescale 1ms $end\n{down}$var wire 1 ! Dose $end\n{up}$enddefinitions $end\n#0\n1!\n")
+    };
+    assert!(Stimulus::from_vcd(&wave(200), &machine).is_ok());
+    for depth in [257, 200_000] {
+        let error = Stimulus::from_vcd(&wave(depth), &machine).unwrap_err();
+        assert_eq!(error.what, "scopes are nested more than 256 deep");
+    }
+}
+
 #[test]
 fn what_is_wrong_with_a_stimulus_is_said_with_its_row() {
     let machine = machine("feeder", FEEDER, Language::St);

@@ -5,8 +5,10 @@ use crate::common::version;
 use honest_twin::lang::Language;
 use honest_twin::model::Duration;
 use honest_twin::protocol::{Begin, MIRROR, Numbers, Sample, Served, Shadow, Shadowed, Table, Writable};
+use honest_twin::scan::ScanTime;
 use honest_twin::show;
 use honest_twin::twin::Version;
+use honest_twin::twin::script::{Script, play};
 
 const SCAN: Duration = Duration::from_millis(10);
 
@@ -244,6 +246,7 @@ fn what_is_told_is_what_was_seen() {
     let program = doses(None);
     let same = shadowed(&program, &program, &Course { span: 20_000, ..USUAL });
     let different = shadowed(&program, &doses(Some(("* 2", "* 3"))), &USUAL);
+    assert_eq!(different.around[0], ["after", "Key", "Eye", "Aim", "Screw", "Lamp", "Count", "Rest"]);
     insta::assert_snapshot!("shadowed", format!("{}\n{}", show::shadowed(&same), show::shadowed(&different)));
     let silent = version(
         "silent",
@@ -253,4 +256,31 @@ fn what_is_told_is_what_was_seen() {
     let numbers = Numbers::of(silent.checked(), silent.machine(), &[]).unwrap();
     let shadow = Shadow::new(&silent, &numbers, Begin::Running, [SCAN, SCAN]);
     assert_eq!(shadow.unwrap_err().to_string(), "the program has no output that the protocol could show");
+}
+
+/// What the inputs were seen to do is a scenario, and the twin does on it what the device did, but for when it saw them.
+#[test]
+fn what_was_seen_is_a_scenario() {
+    let program = doses(None);
+    let numbers = Numbers::of(program.checked(), program.machine(), &[]).unwrap();
+    let mut shadow = Shadow::new(&program, &numbers, Begin::PowerUp, [SCAN, Duration::ZERO]).unwrap();
+    assert_eq!(shadow.scenario(), None);
+    let mut device = Device::new(&program, 5, 700);
+    for poll in 0..200 {
+        device.until(20 + poll * 50);
+        let sample = device.read(&shadow, 20 + poll * 50);
+        shadow.poll(&sample);
+    }
+    let scenario = shadow.scenario().unwrap();
+    let script = Script::read("seen", &scenario).unwrap_or_else(|e| panic!("{e}\n{scenario}"));
+    let played = play(&script, &[&program], &ScanTime::Fixed(SCAN)).unwrap();
+    let trace = &played.traces[0];
+    let last = trace.rows.last().unwrap();
+    assert_eq!(last.0.0, 999, "ten seconds in scans");
+    let (seen, names) = (shadow.trace(), &trace.names);
+    assert_eq!(seen.rows.len(), 200);
+    for input in ["Key", "Eye", "Aim"] {
+        let at = |names: &[String]| names.iter().position(|name| name == input).unwrap();
+        assert_eq!(last.2[at(names)], seen.rows.last().unwrap().2[at(&seen.names)], "{scenario}");
+    }
 }

@@ -8,6 +8,9 @@ use honest_twin::scan::{Controller, Direction, Measure, measures, run_stimulus};
 use honest_twin::show;
 use honest_twin::twin::Version;
 
+/// Most values of a trace, which is held until it is written.
+const MOST_VALUES: u64 = 20_000_000;
+
 /// Signals that are told of in the terminal, at most.
 const MOST_TOLD: usize = 40;
 
@@ -32,6 +35,14 @@ pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
         (None, None, Some(played)) => played.scans(),
         (None, None, None) => scans_within(&args.scan, stimulus.length().plus(Duration::from_millis(1_000))),
     };
+    let outside = machine.points().iter().filter(|point| point.direction != Direction::Internal).count();
+    let signals = (outside + watch.len()).max(1) as u64;
+    if scans.saturating_mul(signals) > MOST_VALUES {
+        let most = MOST_VALUES / signals;
+        return Err(format!(
+            "{scans} scans of {signals} signals are more than is kept at once; {most} scans are not: run it in parts, with a longer --scan, or --watch less"
+        ));
+    }
     let mut controller = Controller::new(machine);
     let trace = run_stimulus(&mut controller, &stimulus, &args.scan, scans, &watch);
     let text = if args.changes { trace.changes().write() } else { trace.write() };

@@ -31,7 +31,12 @@ pub(crate) fn run(args: &Args, json: bool) -> Result<Outcome, String> {
     let runtime = runtime.map_err(|e| format!("cannot wait for the device: {e}"))?;
     runtime.block_on(follow(args, &mut shadow))?;
     if let Some(path) = &args.record {
-        files::write(path, shadow.trace().write())?;
+        let is_scenario = path.extension().is_some_and(|e| e.eq_ignore_ascii_case("scenario"));
+        let text = match is_scenario {
+            true => shadow.scenario().ok_or("there were more polls than are kept; record them as a trace (.csv)")?,
+            false => shadow.trace().write(),
+        };
+        files::write(path, text)?;
     }
     if args.only_record {
         problems::warn("recorded; nothing was held against the twin\n");

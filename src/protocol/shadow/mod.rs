@@ -11,7 +11,7 @@
 mod copy;
 mod judge;
 
-use super::codec::value;
+use super::codec::{set_line, value};
 use super::numbers::{Number, Numbers, Table};
 use crate::model::{Duration, ScanNumber, Value, format_duration};
 use crate::scan::{Controller, Direction, PointId, Seen, Trace};
@@ -113,6 +113,8 @@ pub struct Shadowed {
     pub window: String,
     /// The first thing that nothing explains, if that is sure.
     pub apart: Option<Apart>,
+    /// The polls around that: the names, then the values of each.
+    pub around: Vec<Vec<String>>,
     /// Why it is undecided; nothing if it is not.
     pub unsure: Vec<String>,
     /// Inputs that never changed, so that what they do was not seen.
@@ -388,6 +390,48 @@ impl<'v> Shadow<'v> {
         trace
     }
 
+    /// What the inputs were seen to do, as a scenario: they change when the poll behind saw it. `None` if there were too many
+    /// polls to keep.
+    #[must_use]
+    pub fn scenario(&self) -> Option<String> {
+        let first = self.kept.first().filter(|_| self.dropped == 0)?;
+        let mut out = String::new();
+        let set = |(number, value): (&Number, &Value)| set_line(&number.name, value);
+        out.extend(self.ground.inputs.iter().zip(&first.inputs).map(set));
+        let mut since = first.at;
+        for two in self.kept.windows(2).filter(|two| two[0].inputs != two[1].inputs) {
+            out.push_str(&format!("wait {}\n", whole(two[1].at.minus(since))));
+            since = two[1].at;
+            let now = self.ground.inputs.iter().zip(&two[1].inputs);
+            out.extend(now.zip(&two[0].inputs).filter(|((_, now), before)| now != before).map(|(now, _)| set(now)));
+        }
+        // As long as a poll more, so that what changed last does something.
+        let last = self.kept.last().map_or(since, |kept| kept.at);
+        out.push_str(&format!("wait {}\n", whole(last.minus(since).plus(self.longest))));
+        Some(out)
+    }
+
+    /// The polls around what nothing explains; of many points those that moved there.
+    fn around(&self, apart: &Apart) -> Vec<Vec<String>> {
+        let at = apart.poll - self.dropped as usize;
+        let polls = &self.kept[at.saturating_sub(5)..(at + 3).min(self.kept.len())];
+        let all = |kept: &Kept| -> Vec<Value> { kept.inputs.iter().chain(&kept.outputs).cloned().collect() };
+        let rows: Vec<Vec<Value>> = polls.iter().map(all).collect();
+        let names: Vec<&str> =
+            self.ground.inputs.iter().chain(&self.ground.outputs).map(|number| number.name.as_str()).collect();
+        let moves = |point: &usize| rows.iter().any(|row| row[*point] != rows[0][*point]);
+        let shown: Vec<usize> = (0..names.len())
+            .filter(|point| names.len() <= 8 || moves(point) || names[*point] == apart.output)
+            .collect();
+        let head = std::iter::once("after").chain(shown.iter().map(|point| names[*point]));
+        let mut out = vec![head.map(str::to_string).collect::<Vec<_>>()];
+        for (kept, row) in polls.iter().zip(&rows) {
+            let time = std::iter::once(whole(kept.at.minus(self.ground.began)));
+            out.push(time.chain(shown.iter().map(|point| row[*point].readable())).collect());
+        }
+        out
+    }
+
     /// The verdict on what was seen.
     #[must_use]
     pub fn finish(mut self) -> Shadowed {
@@ -410,6 +454,7 @@ impl<'v> Shadow<'v> {
         if self.judged == 0 {
             self.unsure.push("nothing was read".to_string());
         }
+        let around = self.apart.as_ref().map_or(Vec::new(), |apart| self.around(apart));
         let all = self.ground.inputs.iter().chain(&self.ground.outputs);
         let chosen = all.filter(|number| number.placed).map(|number| number.name.clone()).collect();
         let still = self.ground.inputs.iter().zip(&self.changed).filter(|(_, changed)| !**changed);
@@ -421,6 +466,7 @@ impl<'v> Shadow<'v> {
             still: still.map(|(number, _)| number.name.clone()).collect(),
             coverage: Coverage::of(self.version, &seen, 0),
             chosen,
+            around,
             gaps: self.gaps,
             apart: self.apart,
             unsure: self.unsure,
