@@ -98,11 +98,7 @@ const RUN: &[Row] = &[
     ("run demo/rinse.il --scan 12ms..8ms", 2, "a range of scan times goes from the shorter to the longer"),
     ("run demo/rinse.il --scan 8ms..12ms --scans 3", 0, "0,0,0"),
     ("run demo/rinse.il --scans ten", 2, "invalid digit"),
-    (
-        "run demo/rinse.il --scans 1000000000000",
-        2,
-        "1000000000000 scans of 7 signals are more than is kept at once; 2857142 scans are not",
-    ),
+    ("run demo/rinse.il --scans 1000000000000", 2, "signals are more than is kept at once"),
     ("run demo/rinse.il --for 2000000h", 2, "signals are more than is kept at once"),
     ("run demo/rinse.il --for 1s --scan 1ns", 2, "signals are more than is kept at once"),
     ("run demo/rinse.il --scans 2 --watch Nothing", 2, "there is no variable `Nothing` to watch"),
