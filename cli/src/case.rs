@@ -114,6 +114,10 @@ fn seen_from(at: &Path, file: &str) -> String {
     }
 }
 
+fn paths_from(at: &Path, paths: &[PathBuf]) -> Vec<String> {
+    paths.iter().map(|path| seen_from(at, &path.display().to_string())).collect()
+}
+
 impl Case {
     /// Reads what the call names. Problems are shown; `None` if they are errors.
     pub(crate) fn read(wish: &Wish<'_>, json: bool) -> Result<Option<Case>, String> {
@@ -292,12 +296,12 @@ impl Case {
 
     /// The scenarios, sequence tables and traces that are played first, as a twin file at a place names them.
     pub(crate) fn scenario_files(&self, at: &Path) -> Vec<String> {
-        self.scenarios.iter().map(|path| seen_from(at, &path.display().to_string())).collect()
+        paths_from(at, &self.scenarios)
     }
 
     /// The plants, as a twin file at a place names them.
     pub(crate) fn plant_files(&self, at: &Path) -> Vec<String> {
-        self.plants.iter().map(|path| seen_from(at, &path.display().to_string())).collect()
+        paths_from(at, &self.plants)
     }
 
     /// Plays the scenarios that were given; what they do is tried first.

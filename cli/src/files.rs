@@ -52,6 +52,10 @@ fn endings() -> String {
     format!("{} or .xml", list.join(", "))
 }
 
+fn no_language(name: &str) -> String {
+    format!("{name}: the ending names the language, and it is not {}", endings())
+}
+
 /// The dialects that are known: those of the user's sheets, then the shipped ones.
 pub(crate) struct Known(Vec<Arc<Library>>);
 
@@ -140,7 +144,7 @@ fn tagged(paths: &[PathBuf], written: &Written) -> Result<(Project, Diagnostics,
             let ending = path.extension().map(|e| e.to_string_lossy().to_ascii_lowercase());
             return Err(match ending.as_deref() {
                 Some("toml") => format!("{name}: twin files are not there yet; name two versions"),
-                _ => format!("{name}: the ending names the language, and it is not {}", endings()),
+                _ => no_language(&name),
             });
         };
         let text = read(&path)?;
@@ -192,8 +196,7 @@ fn plant(project: &mut Project, path: &Path) -> Result<Diagnostics, String> {
     let mut files = Vec::new();
     for path in paths {
         let name = path.to_string_lossy().to_string();
-        let form = Form::of_file(&name)
-            .ok_or_else(|| format!("{name}: the ending names the language, and it is not {}", endings()))?;
+        let form = Form::of_file(&name).ok_or_else(|| no_language(&name))?;
         files.push((Source::new(name, read(&path)?), form));
     }
     Ok(join_plant(project, &said, files))

@@ -257,6 +257,16 @@ const DIALECTS: &[Row] = &[
         "nothing was read",
     ),
     ("shadow demo/rinse.il --device 127.0.0.1:1 --for 50ms --record OUT/none/t.csv", 2, "cannot write"),
+    (
+        "shadow demo/rinse.il --device 127.0.0.1:1 --for 50ms --record OUT/t.csv --only-record",
+        0,
+        "nothing was held against",
+    ),
+    (
+        "shadow demo/rinse.il --device 127.0.0.1:1 --for 50ms --record OUT/t.scenario",
+        2,
+        "nothing was read, or more polls",
+    ),
     ("shadow demo/rinse.il --device 127.0.0.1:1 --from nowhere", 2, "there is no dialect `nowhere`"),
     ("shadow demo/rinse.il --device 127.0.0.1:1 --sheet OUT/none.toml", 2, "cannot read"),
     ("shadow demo/rinse.il --device 127.0.0.1:1 --tags demo/rinse.csv", 2, "a tag list names the addresses"),

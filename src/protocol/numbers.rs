@@ -2,7 +2,7 @@
 
 use super::codec::{Coded, coded};
 use crate::check::Checked;
-use crate::dialect::rack::{lacks, protocol_place};
+use crate::dialect::rack::{places, protocol_place};
 use crate::model::sheet::{Library, ProtocolTable, Sheet, WordOrder};
 use crate::scan::{Direction, Machine, Point, PointId};
 use serde::Serialize;
@@ -289,15 +289,17 @@ fn place(sheet: &Sheet, point: &Point) -> Option<(Table, u32)> {
 /// The runs of numbers that a controller of the sheet has: a card's points, or a whole area.
 fn unused(sheet: &Sheet) -> BTreeMap<Table, Vec<(u16, u16)>> {
     let mut out: BTreeMap<Table, Vec<(u16, u16)>> = BTreeMap::new();
+    let cards = places(sheet).unwrap_or_default();
     for (number, area) in sheet.areas.iter().enumerate() {
         // Runs of points that are there, each with consecutive numbers.
         let mut run: Option<(Table, u32, u32)> = None;
         let mut runs = Vec::new();
-        let has_cards = sheet.cards.iter().any(|card| card.area == area.name);
-        for index in 0..area.parsed.count().min(u32::from(u16::MAX) + 1) {
-            if has_cards && lacks(sheet, number, index).is_some() {
-                continue;
-            }
+        let mut there: Vec<_> = cards.iter().filter(|c| c.area == number).map(|c| c.points.clone()).collect();
+        if there.is_empty() {
+            there.push(0..area.parsed.count().min(u32::from(u16::MAX) + 1));
+        }
+        there.sort_unstable_by_key(|points| points.start);
+        for index in there.into_iter().flatten() {
             let Some((table, at)) = protocol_place(sheet, number, index).map(|(table, at)| (table.into(), at)) else {
                 break;
             };

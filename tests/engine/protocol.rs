@@ -367,3 +367,33 @@ fn a_session_replays_to_the_same_trace() {
         assert!(served.arrived().len() > 10);
     }
 }
+
+/// A rack has the points of its cards and no others; what no point of the program is at reads 0.
+#[test]
+fn a_rack_answers_for_its_cards() {
+    let shipped = LIBRARIES.iter().find(|l| l.name == "iec").unwrap();
+    let cards = "\n[[card]]\nname = \"keys\"\narea = \"inputs\"\npoints = 16\nstart = \"%IX0.0\"\n
+        [[card]]\nname = \"floats\"\narea = \"inputs\"\npoints = 8\nstart = \"%IX4.0\"\nprotocol = 100\n";
+    let sheet = shipped.sheet.replace("name = \"iec\"", "name = \"mine\"") + cards;
+    let library = read_library(&Source::new("mine.toml", sheet), &Source::new("mine.st", shipped.blocks)).unwrap();
+    let text =
+        "PROGRAM P VAR a AT %IX0.3 : BOOL; b AT %IX4.1 : BOOL; END_VAR VAR_OUTPUT o : BOOL; END_VAR o := a AND b;
+        END_PROGRAM";
+    let (project, problems) = read_project_in(vec![(Source::new("p.st", text), Language::St)], &Arc::new(library));
+    assert!(!problems.has_errors(), "{problems:?}");
+    let version = Version::new("p", honest_twin::check::check(project).unwrap()).unwrap();
+    let numbers = Numbers::of(version.checked(), version.machine(), &[]).unwrap();
+    assert_eq!(numbers.at(Table::DiscreteInputs, 101).unwrap().name, "b");
+    let mut served = Served::new(&version, numbers, ALL, SCAN);
+    for (first, answer) in [
+        (0, "02 01 00"),
+        (3, "02 01 00"),
+        (15, "02 01 00"),
+        (16, "82 02"),
+        (100, "02 01 00"),
+        (107, "02 01 00"),
+        (108, "82 02"),
+    ] {
+        assert_eq!(hex(&served.answer(&[2, 0, first, 0, 1])), answer, "{first}");
+    }
+}

@@ -47,11 +47,11 @@ struct State {
 impl State {
     fn scan(&mut self) {
         let number = ScanNumber(self.served.controller().scans());
-        let machine = self.served.controller().machine().clone();
-        let written = self.served.arrived()[self.told..].iter();
-        let is_input = |arrived: &&Arrived| machine.point(arrived.point).direction == Direction::Input;
         if let Some(recorder) = &mut self.recorder {
-            written.filter(|a| !is_input(a)).for_each(|a| recorder.write(&machine, &(a.point, a.value.clone())));
+            let machine = self.served.controller().machine();
+            let is_input = |arrived: &&Arrived| machine.point(arrived.point).direction == Direction::Input;
+            let written = self.served.arrived()[self.told..].iter().filter(|arrived| !is_input(arrived));
+            written.for_each(|arrived| recorder.write(machine, &(arrived.point, arrived.value.clone())));
         }
         self.told = self.served.arrived().len();
         let at = self.served.scan();
@@ -90,7 +90,7 @@ pub(crate) fn run(args: &Serve, json: bool) -> Result<Outcome, String> {
         .build()
         .map_err(|e| format!("cannot wait for clients: {e}"))?;
     let local = tokio::task::LocalSet::new();
-    local.block_on(&runtime, session(args, &state, &table, json))?;
+    local.block_on(&runtime, session(args, scan, &state, &(table, json)))?;
     drop(local);
     finish(args, &state, json)
 }
@@ -127,16 +127,20 @@ fn finish(args: &Serve, state: &Shared, json: bool) -> Result<Outcome, String> {
 }
 
 /// Serves until the time is up or somebody ends it.
-async fn session(args: &Serve, state: &Shared, table: &str, json: bool) -> Result<(), String> {
+async fn session(
+    args: &Serve,
+    scan: honest_twin::model::Duration,
+    state: &Shared,
+    (table, json): &(String, bool),
+) -> Result<(), String> {
     let listener =
         TcpListener::bind(&args.listen).await.map_err(|e| format!("cannot listen at {}: {e}", args.listen))?;
     let at = listener.local_addr().map_err(|e| e.to_string())?;
-    let pace = match (&args.scan, args.stepped) {
-        (_, true) => "a scan whenever a client asks for it".to_string(),
-        (ScanTime::Fixed(time), false) => format!("a scan every {}", honest_twin::model::format_duration(*time)),
-        (_, false) => String::new(),
+    let pace = match args.stepped {
+        true => "a scan whenever a client asks for it".to_string(),
+        false => format!("a scan every {}", honest_twin::model::format_duration(scan)),
     };
-    if json {
+    if *json {
         problems::say_json(&serde_json::json!({ "listening": at.to_string() }))?;
     } else {
         problems::say(&format!("serving at {at}, {pace}; Ctrl-C ends it\n{table}"));
@@ -153,7 +157,7 @@ async fn session(args: &Serve, state: &Shared, table: &str, json: bool) -> Resul
     let running = async {
         match args.stepped {
             true => by_steps(state, &step).await,
-            false => by_clock(state, &args.scan).await,
+            false => by_clock(state, lasting(scan)).await,
         }
     };
     // Whichever is over first.
@@ -176,10 +180,8 @@ pub(crate) fn lasting(time: honest_twin::model::Duration) -> Duration {
 }
 
 /// A scan whenever the clock says so. A scan that begins late does not move those behind it.
-async fn by_clock(state: &Shared, time: &ScanTime) {
-    let ScanTime::Fixed(time) = time else { return };
-    let period = lasting(*time).max(Duration::from_micros(100));
-    let mut ticks = interval(period);
+async fn by_clock(state: &Shared, time: Duration) {
+    let mut ticks = interval(time.max(Duration::from_micros(100)));
     ticks.set_missed_tick_behavior(MissedTickBehavior::Burst);
     loop {
         let due = ticks.tick().await;

@@ -33,7 +33,9 @@ pub(crate) fn run(args: &Args, json: bool) -> Result<Outcome, String> {
     if let Some(path) = &args.record {
         let is_scenario = path.extension().is_some_and(|e| e.eq_ignore_ascii_case("scenario"));
         let text = match is_scenario {
-            true => shadow.scenario().ok_or("there were more polls than are kept; record them as a trace (.csv)")?,
+            true => shadow
+                .scenario()
+                .ok_or("nothing was read, or more polls than are kept; record them as a trace (.csv)")?,
             false => shadow.trace().write(),
         };
         files::write(path, text)?;

@@ -119,11 +119,8 @@ impl Shadow<'_> {
 
     /// The first output in step that a copy does not explain.
     fn unexplained(&self, copy: &Copy, outputs: &[Value], at: Duration, window: Duration) -> Option<usize> {
-        let numbered = outputs.iter().enumerate().filter(|(output, _)| self.in_step[*output]);
-        numbered
-            .filter(|(output, value)| !copy.within(*output, at, window).contains(value))
-            .map(|(output, _)| output)
-            .next()
+        (0..outputs.len())
+            .find(|output| self.in_step[*output] && !copy.within(*output, at, window).contains(&outputs[*output]))
     }
 
     fn judge_poll(&mut self, poll: usize, at: Duration, window: Duration) {
@@ -135,13 +132,13 @@ impl Shadow<'_> {
         let wrong: Vec<Option<usize>> =
             self.copies.iter().map(|copy| self.unexplained(copy, &outputs, at, window)).collect();
         let able: Vec<usize> = (0..wrong.len()).filter(|copy| wrong[*copy].is_none()).collect();
-        let Some(first) = able.first() else {
+        if able.is_empty() {
             self.nobody_explains(poll, at, window, &outputs, wrong[0].unwrap_or_default());
             return;
-        };
+        }
         // Whoever does not explain what was seen goes on as one that does, each as another where there are several.
         for (number, copy) in (0..wrong.len()).filter(|copy| wrong[*copy].is_some()).enumerate() {
-            let model = self.copies[able.get(number % able.len()).unwrap_or(first).to_owned()].fork();
+            let model = self.copies[able[number % able.len()]].fork();
             self.copies[copy].become_as(&model);
         }
     }
@@ -191,13 +188,8 @@ impl Shadow<'_> {
         };
         // From here on the twin may be somewhere else.
         self.blurred = true;
-        let Apart { output, at, device, twin, .. } = &apart;
-        let why = format!(
-            "{output} was {device} after {at}, where the twin had {}: it differs, or {doubt}",
-            twin.join(" or ")
-        );
-        if !self.unsure.iter().any(|said| said.starts_with(&format!("{output} was"))) {
-            self.unsure.push(why);
+        if !self.unsure.iter().any(|said| said.starts_with(&format!("{} was", apart.output))) {
+            self.unsure.push(apart.or(doubt));
         }
     }
 

@@ -125,6 +125,14 @@ pub struct Shadowed {
     pub coverage: Coverage,
 }
 
+impl Apart {
+    /// That it differs, or what else may be.
+    fn or(&self, doubt: &str) -> String {
+        let Apart { output, at, device, twin, .. } = self;
+        format!("{output} was {device} after {at}, where the twin had {}: it differs, or {doubt}", twin.join(" or "))
+    }
+}
+
 impl Shadowed {
     /// True if everything that was seen was explained, and polling could tell.
     #[must_use]
@@ -413,7 +421,8 @@ impl<'v> Shadow<'v> {
 
     /// The polls around what nothing explains; of many points those that moved there.
     fn around(&self, apart: &Apart) -> Vec<Vec<String>> {
-        let at = apart.poll - self.dropped as usize;
+        // Of what was doubted long ago the polls are not kept any more.
+        let Some(at) = apart.poll.checked_sub(self.dropped as usize) else { return Vec::new() };
         let polls = &self.kept[at.saturating_sub(5)..(at + 3).min(self.kept.len())];
         let all = |kept: &Kept| -> Vec<Value> { kept.inputs.iter().chain(&kept.outputs).cloned().collect() };
         let rows: Vec<Vec<Value>> = polls.iter().map(all).collect();
@@ -442,11 +451,7 @@ impl<'v> Shadow<'v> {
         self.judge();
         let seen = self.copies[0].controller.seen();
         if let (Some(doubted), None) = (self.doubted.take(), &self.apart) {
-            let Apart { output, at, device, twin, .. } = doubted;
-            self.unsure.push(format!(
-                "{output} was {device} after {at}, where the twin had {}: it differs, or inputs moved faster than was seen",
-                twin.join(" or ")
-            ));
+            self.unsure.push(doubted.or("inputs moved faster than was seen"));
         }
         for (number, _) in self.ground.outputs.iter().zip(&self.in_step).filter(|(_, in_step)| !**in_step) {
             self.unsure.push(format!("{} never agreed", number.name));
