@@ -287,9 +287,19 @@ fn a_served_program_is_shadowed() {
         serving.ended();
         (output.status.code().unwrap(), String::from_utf8(output.stdout).unwrap())
     };
-    let (status, text) = shadowed("heater.st", 0);
+    // A machine that is busy polls too slowly to tell, and says so; it never says the opposite.
+    let decided = |file: &str, wrong: i32| {
+        let mut tries = (0..5).map(|_| shadowed(file, 0));
+        tries
+            .find(|(status, text)| {
+                assert!(*status != wrong, "{text}");
+                *status != 3
+            })
+            .unwrap()
+    };
+    let (status, text) = decided("heater.st", 1);
     assert!(status == 0 && text.starts_with("THE SAME IN WHAT WAS SEEN"), "{status}\n{text}");
-    let (status, text) = shadowed("changed.st", 0);
+    let (status, text) = decided("changed.st", 0);
     assert!(status == 1 && text.starts_with("DIFFERENT: "), "{status}\n{text}");
     assert!(text.contains("written by changed.st:6: Heat := Delay.Q AND NOT Hold"), "{text}");
     let (status, text) = shadowed("heater.st", 3);
