@@ -173,7 +173,7 @@ const COMPARE: &[Row] = &[
 ];
 
 const PROVE: &[Row] = &[
-    ("prove demo/rinse.il demo/rinse_by_hand.st --time-limit 1s --scan 10ms", 1, "DIFFERENT: ServiceDue"),
+    ("prove demo/rinse.il demo/rinse_by_hand.st --time-limit 20s --scan 10ms", 1, "DIFFERENT: ServiceDue"),
     ("prove demo/rinse.il demo/rinse_by_hand.st --seed 3 --stimulus OUT/d.csv", 1, "PROVED THE SAME in Alarm"),
     ("prove demo/rinse.il demo/rinse_by_hand.st --time-limit soon", 2, "`soon` is not a unit of time"),
     ("prove --recheck OUT", 2, "cannot read"),
