@@ -70,6 +70,7 @@
 // Whoever adds an operation, a function, a kind of statement or of gate is led by the compiler to all who give it meaning.
 #![deny(clippy::wildcard_enum_match_arm)]
 
+pub mod changes;
 pub mod check;
 pub mod circuit;
 pub mod dialect;

@@ -36,9 +36,23 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("recheck", &[]),
     ("protocol", &["source", "model", "lang", "dialect", "check", "scan", "twin"]),
     ("session", &["source", "model", "lang", "dialect", "check", "scan", "twin"]),
+    ("changes", &["protocol", "source", "model", "lang", "dialect", "check", "scan", "translate", "twin", "prove"]),
     (
         "show",
-        &["protocol", "source", "model", "lang", "dialect", "check", "scan", "translate", "twin", "session", "recheck"],
+        &[
+            "protocol",
+            "source",
+            "model",
+            "lang",
+            "dialect",
+            "check",
+            "scan",
+            "translate",
+            "twin",
+            "session",
+            "recheck",
+            "changes",
+        ],
     ),
 ];
 

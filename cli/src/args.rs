@@ -41,6 +41,8 @@ pub(crate) enum Command {
     /// Prove two versions the same for every input sequence of any length, or find a scenario in which they differ; or
     /// prove that one version keeps its rules.
     Prove(Prove),
+    /// What changed between two projects, and whether it matters: unit by unit, with the outputs that each change may reach.
+    Changes(Box<Changes>),
     /// Draw rungs and networks: in the terminal, as SVG or as PNG; two versions side by side; or one scan with its power.
     Draw(Draw),
     /// Put a project, or two versions, under your hands: toggle, press and force, watch what it does, go back and forward in
@@ -337,6 +339,38 @@ pub(crate) struct Prove {
     /// After how long it is undecided: 2m, 30s.
     #[arg(long, default_value = "2m", value_parser = duration)]
     pub(crate) time_limit: Duration,
+    #[command(flatten)]
+    pub(crate) held: Held,
+}
+
+/// `changes`
+#[derive(Args, Debug)]
+pub(crate) struct Changes {
+    /// One project: a file, or a folder with its files; or a twin file (.toml), which names both.
+    pub(crate) left: PathBuf,
+    /// The other one.
+    pub(crate) right: Option<PathBuf>,
+    /// Only tell what changed; do not ask whether it matters.
+    #[arg(long)]
+    pub(crate) unverified: bool,
+    /// Show both bodies of what changed line by line as well.
+    #[arg(long)]
+    pub(crate) lines: bool,
+    /// Scenarios on file: those that pass through what changed are named, and those that do not.
+    #[arg(long)]
+    pub(crate) scenario: Vec<PathBuf>,
+    /// Name only the scenarios that pass through what changed, one a line.
+    #[arg(long, requires = "scenario")]
+    pub(crate) affected: bool,
+    /// How much to try where there is no proof: quick, default, deep, or so many times the default.
+    #[arg(long, default_value = "quick", value_parser = effort)]
+    pub(crate) effort: Box<Effort>,
+    /// After how long what is asked of all changes together ends: 2m, 30s.
+    #[arg(long, default_value = "2m", value_parser = duration)]
+    pub(crate) time_limit: Duration,
+    /// Where to write the changes as JUnit XML.
+    #[arg(long)]
+    pub(crate) junit: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) held: Held,
 }

@@ -1,6 +1,6 @@
 //! What is compared: two versions of the call, or those of a twin file, with their scenarios and rules.
 
-use crate::args::{Compare, Held, Prove, Try, Written};
+use crate::args::{Changes, Compare, Held, Prove, Try, Written};
 use crate::files;
 use honest_twin::model::{Duration, Outside, Value};
 use honest_twin::scan::{Event, ScanTime, Stimulus};
@@ -80,7 +80,24 @@ impl<'a> From<&'a Prove> for Wish<'a> {
     }
 }
 
+impl<'a> From<&'a Changes> for Wish<'a> {
+    fn from(args: &'a Changes) -> Wish<'a> {
+        Wish {
+            left: &args.left,
+            more: &[],
+            // Two versions are held against each other, whatever is asked of them.
+            unasked: false,
+            right: args.right.as_deref(),
+            held: &args.held,
+            right_scan: None,
+            scenarios: &args.scenario,
+            effort: Effort { seed: args.held.seed, faults: 0, ..*args.effort.clone() },
+        }
+    }
+}
+
 /// Everything that was read.
+#[derive(Clone)]
 pub(crate) struct Case {
     pub(crate) title: String,
     pub(crate) versions: Vec<Version>,
@@ -103,6 +120,8 @@ pub(crate) struct Case {
 pub(crate) struct Given {
     pub(crate) asked: usize,
     pub(crate) failures: Vec<Failure>,
+    /// Each scenario that was played, with its file; and whether it forces points, so that it is more than its acts.
+    pub(crate) played: Vec<(PathBuf, Scenario, bool)>,
 }
 
 /// A file as a twin file at a place names it: what a twin file names lies beside it, so what does not is named in full.
@@ -281,6 +300,14 @@ impl Case {
         twin.with_rules(self.rules.clone()).map_err(|e| e.to_string())
     }
 
+    /// The same with another second version.
+    pub(crate) fn against(&self, right: Version) -> Case {
+        let mut versions = vec![self.versions[0].clone(), right];
+        tell_apart(&mut versions);
+        let recorded = vec![self.recorded[0].clone(), self.recorded[1].clone()];
+        Case { versions, recorded, ..self.clone() }
+    }
+
     /// How the versions of a comparison were read, as a twin file at a place says it; one of one version by itself.
     pub(crate) fn sources_of(&self, other: usize, at: &Path) -> Vec<FileVersion> {
         let sources = if other == 0 { vec![&self.sources[0]] } else { vec![&self.sources[0], &self.sources[other]] };
@@ -307,7 +334,6 @@ impl Case {
     /// Plays the scenarios that were given; what they do is tried first.
     pub(crate) fn play(&self, twin: &mut Twin<'_>) -> Result<Given, String> {
         let mut given = Given::default();
-        let mut scenarios = Vec::new();
         let both = twin.versions();
         let versions = if twin.is_single() { &both[..1] } else { &both[..] };
         let mut judged = Vec::new();
@@ -323,7 +349,7 @@ impl Case {
                 }
                 Either::Stimulus(stimulus) => {
                     let scans = scans_within(&time, stimulus.length().plus(Duration::from_millis(1_000)));
-                    scenarios.push(Scenario::of_stimulus(&stimulus, twin, scans));
+                    given.played.push((path.clone(), Scenario::of_stimulus(&stimulus, twin, scans), false));
                 }
                 Either::Script(script) => {
                     let played = play(&script, versions, &time).map_err(|e| format!("{}: {e}", path.display()))?;
@@ -333,12 +359,13 @@ impl Case {
                     let apart = apart_when_forced(twin, &script, &played);
                     given.asked += usize::from(apart.is_some());
                     given.failures.extend(apart);
-                    scenarios.push(Scenario::of_stimulus(&played.stimulus, twin, played.scans()));
+                    let scenario = Scenario::of_stimulus(&played.stimulus, twin, played.scans());
+                    given.played.push((path.clone(), scenario, played.forced));
                 }
             }
         }
         twin.judged.extend(judged.into_iter().flatten());
-        twin.given.extend(scenarios);
+        twin.given.extend(given.played.iter().map(|(_, scenario, _)| scenario.clone()));
         Ok(given)
     }
 }

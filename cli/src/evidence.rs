@@ -120,7 +120,7 @@ fn numbered(path: &Path, number: Option<usize>) -> PathBuf {
 }
 
 /// Today as year, month and day.
-fn today() -> String {
+pub(crate) fn today() -> String {
     let seconds = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_secs());
     // Days since 1970 as a date, by the rule of the Gregorian calendar.
     let days = (seconds / 86_400) as i64 + 719_468;

@@ -20,6 +20,32 @@ impl Checked {
         Ok(self)
     }
 
+    /// What the outside gives and sees beside what declarations say, by the names of variables, in the order in which it was
+    /// said.
+    pub(crate) fn said_outside(&self) -> &[(String, Outside)] {
+        &self.outside
+    }
+
+    /// The project run as another one is: with the same given and shown, retained beside what declarations say, and only those
+    /// programs running that run there.
+    pub(crate) fn run_as(self, other: &Checked) -> Checked {
+        let mut out = self.outside_as_in(other);
+        let retained: Vec<String> = other
+            .clone()
+            .reachable()
+            .filter(|var| var.retain == crate::model::Retain::Retain)
+            .map(|var| var.name.to_uppercase())
+            .collect();
+        // What is declared otherwise here is what changed; what was said from outside goes for both.
+        for var in out.reachable().filter(|var| var.retain == crate::model::Retain::Unsaid) {
+            if retained.contains(&var.name.to_uppercase()) && !declared_retained(&other.project, &var.name) {
+                var.retain = crate::model::Retain::Retain;
+            }
+        }
+        out.programs.retain(|program| other.programs.iter().any(|own| own.instance == program.instance));
+        out
+    }
+
     /// Marks a variable; where it cannot be marked nothing is changed.
     fn mark(&mut self, name: &str, what: Outside) -> Result<(), NameError> {
         let library = self.project.library.clone();
@@ -94,6 +120,20 @@ impl Checked {
         let units = self.units.iter_mut().enumerate().filter(move |(n, _)| programs.contains(&UnitId(*n as u32)));
         units.flat_map(|(_, unit)| &mut unit.vars).filter(|var| var.global.is_none()).chain(&mut self.globals)
     }
+}
+
+/// Whether a project's own declarations say that a variable is retained.
+fn declared_retained(project: &crate::model::Project, name: &str) -> bool {
+    use crate::model::{Item, Retain, VarSection};
+    let says = |section: &VarSection| {
+        section.retain == Retain::Retain && section.vars.iter().flat_map(|decl| &decl.names).any(|own| own.is(name))
+    };
+    project.items.iter().any(|item| match item {
+        Item::Unit(unit) => unit.sections.iter().any(says),
+        Item::Globals(section) => says(section),
+        Item::Configuration(configuration) => configuration.globals.iter().any(says),
+        Item::Type(_) | Item::Envelope(_) => false,
+    })
 }
 
 /// An address as a program writes it: in its dialect's way, or in the standard's usual spelling.

@@ -20,8 +20,8 @@ mod written;
 pub(crate) use cursor::is_reserved;
 pub(crate) use grid::Style as DrawnStyle;
 pub use literal::{DurationError, read_duration};
-pub(crate) use place::Elements;
 pub use place::statement_at;
+pub(crate) use place::{Elements, element_words};
 pub use plant::{PlantError, PlantFile, join_plant};
 pub use written::{Unwritable, write_exchange, write_file};
 pub(crate) use written::{body as body_text, language_of};
@@ -33,7 +33,7 @@ use cursor::Cursor;
 use token::Conventions;
 
 /// A language a body can be written in.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, serde::Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, serde::Serialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum Language {
     /// Structured text.

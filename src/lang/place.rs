@@ -53,6 +53,11 @@ fn told(number: usize, element: &Element) -> String {
     format!("{} in network {number}", said(element))
 }
 
+/// An element of a drawing in a few words: its sign and its name.
+pub(crate) fn element_words(element: &Element) -> String {
+    said(element)
+}
+
 fn said(element: &Element) -> String {
     match &element.kind {
         ElementKind::Contact { form, operand, .. } => format!("{} {}", contact(*form), expression(operand)),

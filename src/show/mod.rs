@@ -1,5 +1,6 @@
 //! Results as values to be shown: text for a terminal, drawings as SVG. The command line decides about colour.
 
+mod changed;
 mod dialects;
 mod drawing;
 mod junit;
@@ -11,6 +12,7 @@ mod text;
 mod timing;
 mod told;
 
+pub use changed::{difference, junit as changes_junit, page as changes_page, text as changes_text};
 pub use dialects::{dialect, dialect_list, dialects_beside};
 pub use drawing::{Live, Page, Row, Tone, Which, beside, draw, networks, pages, rows, terminal};
 pub use junit::junit;

@@ -35,6 +35,7 @@ pub use known::{Known, KnownError};
 pub use matching::Spread;
 pub use pair::{Alone, NO_INPUTS, Pair, Pairing, Tolerance};
 pub use reading::Mapping;
+pub(crate) use replay::moves;
 pub use replay::{controllers, traces};
 pub use rules::{Broken, Law, Rule, RuleResult};
 pub use scenario::{Act, Change, Leaf, Leaves, Scenario};

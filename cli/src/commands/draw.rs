@@ -32,7 +32,9 @@ pub(crate) fn run(args: &Draw, json: bool) -> Result<Outcome, String> {
                 return Ok(Outcome::Found);
             };
             let names = [&args.project, other].map(|p| p.display().to_string());
-            vec![show::beside(&checked, &right, [&names[0], &names[1]], page)]
+            let names = [names[0].as_str(), names[1].as_str()];
+            let changes = honest_twin::changes::changes(names, &checked, &right);
+            vec![show::beside(&changes, &checked, &right, names, page)]
         }
         None => match args.at {
             Some(at) => {

@@ -1,5 +1,6 @@
 //! One file a command.
 
+mod changes;
 mod check;
 mod compare;
 mod demo;
@@ -25,6 +26,7 @@ pub(crate) fn run(call: &Call) -> Result<Outcome, String> {
         Command::Compare(args) => compare::run(args, call.json),
         Command::Merge(args) => compare::merge(args, call.json),
         Command::Prove(args) => prove::run(args, call.json),
+        Command::Changes(args) => changes::run(args, call.json),
         Command::Draw(args) => draw::run(args, call.json),
         Command::Try(args) => trying::run(args, call.json),
         Command::Serve(args) => serve::run(args, call.json),

@@ -2,14 +2,17 @@
 //! else its variables are written or read; two versions side by side; and one scan with its power and values.
 
 mod lit;
+mod marked;
 mod network;
 mod picture;
 mod references;
 mod terminal;
 
 pub use lit::Live;
+pub(in crate::show) use marked::{Marks, drawn};
 pub use terminal::{Row, Tone, Which, networks, rows, terminal};
 
+use crate::changes::Changes;
 use crate::check::Checked;
 use crate::lang::{DrawnStyle as Style, il, st};
 use crate::model::{Body, Comment, Instr, Item, Network, Stmt, Unit};
@@ -90,11 +93,13 @@ impl Part<'_> {
         uses
     }
 
-    fn draw(&self, number: usize, page: usize, live: Option<&Live<'_>>) -> Picture {
+    fn draw(&self, number: usize, page: usize, live: Option<&Live<'_>>, marks: &Marks) -> Picture {
         if let Part::Drawn(network, style) = self {
-            network::draw(network, number, *style, page, live)
-        } else {
+            network::draw(network, number, *style, page, live, marks)
+        } else if marks.is_empty() {
             written(&self.text(), page, live)
+        } else {
+            marked::written(self, page, marks)
         }
     }
 
@@ -249,7 +254,7 @@ fn unit_pictures(unit: &Unit, characters: usize, live: Option<&Live<'_>>, room: 
     let parts = parts(unit);
     let elsewhere = references::elsewhere(&parts.iter().map(Part::uses).collect::<Vec<_>>());
     for (number, (part, elsewhere)) in parts.iter().zip(&elsewhere).enumerate() {
-        let drawn = network_picture(part, number, elsewhere, characters, live);
+        let drawn = network_picture(part, number, elsewhere, characters, live, &Marks::default());
         let is_first = y == 36.0;
         if y + drawn.height > left && (!is_first || (out.is_empty() && !turns && room.y > TOP)) {
             if !is_first {
@@ -273,6 +278,7 @@ fn network_picture(
     elsewhere: &[String],
     characters: usize,
     live: Option<&Live<'_>>,
+    marks: &Marks,
 ) -> Picture {
     let mut picture = Picture::new();
     let width = characters as f64 * CHAR;
@@ -288,7 +294,7 @@ fn network_picture(
         }
     }
     y = y.max(11.0 + LINE) + 2.0;
-    let drawn = part.draw(number, characters, live);
+    let drawn = part.draw(number, characters, live, marks);
     let height = drawn.height;
     picture.place(drawn, 0.0, y - LINE / 2.0, 1.0);
     y += height + 4.0;
@@ -316,15 +322,18 @@ fn wrapped(text: &str, width: usize) -> Vec<String> {
 }
 
 /// Draws two versions side by side, unit by unit and network by network. Networks stand beside each other when they
-/// have the same title; those between are paired in order.
+/// have the same title; those between are paired in order. What changed is marked where both are in one language.
 #[must_use]
-pub fn beside(left: &Checked, right: &Checked, names: [&str; 2], page: Page) -> String {
+pub fn beside(changes: &Changes, left: &Checked, right: &Checked, names: [&str; 2], page: Page) -> String {
+    let marks = [0, 1].map(|side| Marks::of(changes, side));
     let half = f64::from(page.width.max(400)) / 2.0 - 16.0;
     let characters = (half / CHAR) as usize;
     let mut picture = Picture::new();
     let mut y = 10.0;
     for unit in units(left) {
-        let Some(other) = units(right).find(|u| u.name == unit.name) else { continue };
+        let partner = changes.units.iter().find(|change| change.names[0].as_ref().is_some_and(|n| unit.name.is(n)));
+        let partner = partner.and_then(|change| change.names[1].as_ref());
+        let Some(other) = units(right).find(|u| partner.is_some_and(|name| u.name.is(name))) else { continue };
         for (x, name, unit) in [(12.0, names[0], unit), (20.0 + half, names[1], other)] {
             let mut head = Picture::new();
             heading(&mut head, &format!("{name}   {} {}", unit.kind.word(), unit.name.text), half - 8.0);
@@ -336,11 +345,12 @@ pub fn beside(left: &Checked, right: &Checked, names: [&str; 2], page: Page) -> 
         let (cross_a, cross_b) = (cross(&a), cross(&b));
         for (i, j) in pairs(&a, &b) {
             let mut tallest: f64 = 0.0;
-            for (x, part, cross) in
-                [(12.0, i.map(|i| (i, &a[i])), &cross_a), (20.0 + half, j.map(|j| (j, &b[j])), &cross_b)]
-            {
+            for (x, part, cross, marks) in [
+                (12.0, i.map(|i| (i, &a[i])), &cross_a, &marks[0]),
+                (20.0 + half, j.map(|j| (j, &b[j])), &cross_b, &marks[1]),
+            ] {
                 let Some((number, part)) = part else { continue };
-                let drawn = network_picture(part, number, &cross[number], characters, None);
+                let drawn = network_picture(part, number, &cross[number], characters, None, marks);
                 let scale = ((half - 8.0) / drawn.width).min(1.0);
                 tallest = tallest.max(drawn.height * scale);
                 picture.place(drawn, x, y, scale);

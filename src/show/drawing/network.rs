@@ -1,9 +1,9 @@
 //! One network: the plan of the text, drawn with lines and shapes. What conducts is told by weight and shape as well
 //! as by colour: thick lines, filled contacts and coils.
 
-use super::Live;
 use super::lit::Lit;
 use super::picture::{CHAR, Ink, LINE, Picture};
+use super::{Live, Marks};
 use crate::lang::DrawnStyle as Style;
 use crate::lang::grid::layout::{Line, Paper, Plan, Shape, plan, title_lines};
 use crate::lang::st::expression;
@@ -20,19 +20,28 @@ pub(super) struct Pen<'p> {
     network: &'p Network,
     /// What is known of one scan.
     lit: Option<Lit<'p>>,
+    /// What changed.
+    marks: &'p Marks,
     /// First line of each strip, and what its lines are moved by.
     strips: Vec<(usize, usize)>,
 }
 
 /// Draws a network on a page of a width in characters.
-pub(super) fn draw(network: &Network, number: usize, style: Style, page: usize, live: Option<&Live<'_>>) -> Picture {
+pub(super) fn draw(
+    network: &Network,
+    number: usize,
+    style: Style,
+    page: usize,
+    live: Option<&Live<'_>>,
+    marks: &Marks,
+) -> Picture {
     let lit = live.map(|live| Lit::new(live, network, number));
     let plan = match &lit {
         Some(lit) => plan(&with_room(network, lit), style, Paper::Page(page)),
         None => plan(network, style, Paper::Page(page)),
     };
     let strips = strips(&plan);
-    let mut pen = Pen { picture: Picture::new(), plan, network, lit, strips };
+    let mut pen = Pen { picture: Picture::new(), plan, network, lit, marks, strips };
     pen.all();
     pen.picture
 }
@@ -163,6 +172,7 @@ impl Pen<'_> {
         }
         self.junctions();
         self.rails();
+        self.grounds();
         for (number, (shape, element)) in self.plan.shapes.clone().iter().zip(&self.network.elements).enumerate() {
             self.element(shape, element, number);
         }
@@ -254,6 +264,19 @@ impl Pen<'_> {
                     let at = (self.x(x, strip) + CHAR / 2.0, self.y(row, strip));
                     self.picture.dot(at, self.ink(track.wire));
                 }
+            }
+        }
+    }
+
+    /// The grounds of elements that changed, with their signs.
+    fn grounds(&mut self) {
+        for (shape, element) in self.plan.shapes.clone().iter().zip(&self.network.elements) {
+            if let Some(state) = self.marks.at(element.span) {
+                let strip = strip_of(&self.plan, shape.x);
+                let (left, right) = (self.x(shape.x, strip), self.x(shape.x + shape.measure.body, strip));
+                let top = self.y(shape.y, strip) - LINE / 2.0;
+                let height = shape.measure.height as f64 * LINE;
+                self.picture.changed((left - 4.0, top), (right - left + 8.0, height), state);
             }
         }
     }

@@ -1,5 +1,6 @@
 //! A drawing as SVG: what a pen of ours can do, and in which colours.
 
+use crate::changes::LineState;
 use svg::node::element::{Circle, Group, Line, Path, Rectangle, Text};
 use svg::{Document, Node};
 
@@ -105,6 +106,38 @@ impl Picture {
             .set("stroke", ink.colour())
             .set("stroke-width", if ink == Ink::On { 2.4 } else { 1.4 });
         self.add(rectangle, x + w, y + h);
+    }
+
+    /// The ground of something that changed: told by a heavy edge and a sign as well as by its colour.
+    pub(super) fn changed(&mut self, (x, y): (f64, f64), (w, h): (f64, f64), state: LineState) {
+        let (sign, fill, edge, dashes) = match state {
+            LineState::Same => return,
+            LineState::Changed => ("~", "#fbf1d8", "#8a6100", ""),
+            LineState::Moved => (">", "#e6edf7", "#2d4f8a", "8 3"),
+            LineState::Gone => ("-", "#f7e4dc", "#a8480b", "3 3"),
+            LineState::New => ("+", "#def0ea", "#1d6b5c", ""),
+        };
+        let mut rectangle = Rectangle::new()
+            .set("x", round(x))
+            .set("y", round(y))
+            .set("width", round(w))
+            .set("height", round(h))
+            .set("rx", 3)
+            .set("fill", fill)
+            .set("stroke", edge)
+            .set("stroke-width", 2.6);
+        if !dashes.is_empty() {
+            rectangle = rectangle.set("stroke-dasharray", dashes);
+        }
+        self.add(rectangle, x + w, y + h);
+        let text = Text::new(sign)
+            .set("x", round(x + w + 2.0))
+            .set("y", round(y + 10.0))
+            .set("font-family", FONT)
+            .set("font-size", SIZE + 3.0)
+            .set("font-weight", "bold")
+            .set("fill", edge);
+        self.add(text, x + w + 12.0, y + h);
     }
 
     /// Paper over what lies below.

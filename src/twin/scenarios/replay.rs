@@ -36,6 +36,22 @@ pub fn traces(twin: &Twin<'_>, scenario: &Scenario, beyond: u64, most: u64) -> [
     traces
 }
 
+/// Whether any of some points of both versions is something else than after the first scan at the end of any scan of a
+/// scenario, or the versions part in it.
+pub(crate) fn moves(twin: &Twin<'_>, scenario: &Scenario, points: [&[PointId]; 2]) -> bool {
+    let held = |controllers: &[Controller; 2]| {
+        let of = |side: usize| points[side].iter().map(move |point| (side, *point));
+        of(0).chain(of(1)).map(|(side, point)| controllers[side].get_slot(point)).collect::<Vec<i64>>()
+    };
+    let (mut first, mut moved) = (None, false);
+    let mut run = Run::new(twin, Waits::Whole);
+    let parted = run.play(scenario, |controllers, _, _| {
+        let now = held(controllers);
+        moved |= *first.get_or_insert_with(|| now.clone()) != now;
+    });
+    moved || parted.is_some()
+}
+
 /// What happens to the controllers in a scenario, with the rows of a trace that begins with a scan.
 fn powers(scenario: &Scenario, from: u64, rows: usize) -> Vec<(usize, Power)> {
     let (mut scan, mut out) = (0, Vec::new());
