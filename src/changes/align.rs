@@ -84,6 +84,20 @@ fn level<'n>(left: &'n [Node], right: &'n [Node]) -> Vec<Step<'n>> {
     out.into_iter().flat_map(|(_, step)| step.map_or_else(|| filled.next().unwrap_or_default(), |s| vec![s])).collect()
 }
 
+/// What is in two parts that differ. Elements that are joined in the same way are the same elements, one for one.
+fn inside<'n>(left: &'n Node, right: &'n Node) -> Vec<Step<'n>> {
+    let shapes = |node: &Node| node.children.iter().map(|child| child.shape).collect::<Vec<Shape>>();
+    if left.shape != Shape::Network || left.joined != right.joined || shapes(left) != shapes(right) {
+        return level(&left.children, &right.children);
+    }
+    let pairs = left.children.iter().zip(&right.children);
+    let step = |(a, b): (&'n Node, &'n Node)| match a.whole == b.whole {
+        true => Step::Same(a, b),
+        false => Step::Changed(a, b, Vec::new()),
+    };
+    pairs.map(step).collect()
+}
+
 impl Node {
     /// Whether it would be missed elsewhere: not so a rung or statement of nothing.
     fn says_something(&self) -> bool {
@@ -107,8 +121,7 @@ fn gap<'n>(left: &[&'n Node], right: &[&'n Node]) -> Vec<Step<'n>> {
     for (l, r) in pairs {
         out.extend(left[i..l].iter().map(gone));
         out.extend(right[j..r].iter().map(new));
-        let inner = level(&left[l].children, &right[r].children);
-        out.push(Step::Changed(left[l], right[r], inner));
+        out.push(Step::Changed(left[l], right[r], inside(left[l], right[r])));
         (i, j) = (l + 1, r + 1);
     }
     out.extend(left[i..].iter().map(gone));

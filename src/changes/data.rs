@@ -5,7 +5,7 @@ use super::renames::{Names, Shared};
 use super::token::{self, Token};
 use super::tree::comments;
 use super::{Both, Cause, Group, Kind, Spot};
-use crate::model::{Edge, Retain, Section, TypeDecl, TypeSpec, Unit, UnitKind};
+use crate::model::{Edge, Item, Project, Retain, Section, TypeDecl, TypeSpec, Unit, UnitKind, VarSection};
 use std::collections::HashMap;
 
 /// The names of a unit on both sides; `None` for globals.
@@ -110,13 +110,52 @@ fn pair(both: &mut Both<'_>, owner: Owner<'_>, [old, new]: [&Declared<'_>; 2], s
         let note = format!("{} became {}", texts[0], texts[1]);
         let sides = spots(both, [old, new], texts);
         let names = [old, new].map(|var| Some(var.name.text.as_str()));
+        let cause = match (old.constant || new.constant, cause(owner, names)) {
+            (true, Cause::Variable(units, names)) => constant(both, units, names),
+            (_, cause) => cause,
+        };
         let told = both.tell((group, kind), owner.map(|o| o[0]), &old.name.text);
-        told.sides(sides).note(note).cause(cause(owner, names));
+        told.sides(sides).note(note).cause(cause);
     }
     if old.comments != new.comments {
         let sides = spots(both, [old, new], [old, new].map(|var| var.comments.join(" / ")));
         let sides = sides.map(|spot| spot.filter(|spot| !spot.text.is_empty()));
         both.tell((Group::Texts, Kind::Comment), owner.map(|o| o[0]), &old.name.text).sides(sides);
+    }
+}
+
+/// The cause of a changed constant: where declarations are made of it, everything.
+fn constant(both: &Both<'_>, units: [Option<String>; 2], names: [Option<String>; 2]) -> Cause {
+    let in_declarations = (0..2).any(|side: usize| {
+        let wanted = names[side].as_deref().map(Token::name);
+        let is_it = |tokens: &[Token]| wanted.as_ref().is_some_and(|wanted| tokens.contains(wanted));
+        let mut tokens = Vec::new();
+        let project = both.sides[side].project();
+        for item in &project.items {
+            match item {
+                Item::Type(decl) => {
+                    token::spec(&mut tokens, &decl.spec);
+                    decl.init.iter().for_each(|init| token::init(&mut tokens, init));
+                }
+                Item::Unit(unit) => sections(&mut tokens, project, &unit.sections),
+                Item::Globals(section) => sections(&mut tokens, project, std::slice::from_ref(section)),
+                Item::Configuration(configuration) => sections(&mut tokens, project, &configuration.globals),
+                Item::Envelope(_) => {}
+            }
+        }
+        is_it(&tokens)
+    });
+    match in_declarations {
+        true => Cause::Everything("a constant changed that declarations are made of"),
+        false => Cause::Constant(units, names),
+    }
+}
+
+/// The tokens of types and initial values.
+fn sections(out: &mut Vec<Token>, project: &Project, list: &[VarSection]) {
+    for var in super::declared::declared(project, list.iter()) {
+        out.extend(var.spec);
+        out.extend(var.init);
     }
 }
 

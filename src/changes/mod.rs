@@ -354,6 +354,8 @@ enum Cause {
     Parts([Vec<Span>; 2]),
     /// A variable: the names of its unit on both sides (none: a global), and its own.
     Variable([Option<String>; 2], [Option<String>; 2]),
+    /// A constant, as [`Cause::Variable`]: what mentions it is made of its value.
+    Constant([Option<String>; 2], [Option<String>; 2]),
     /// Everything.
     Everything(&'static str),
 }

@@ -97,7 +97,7 @@ fn follow(both: &mut Both<'_>, held: &Held, ends: &Ends, batch: &[usize], touche
         });
         let why = match (&both.found[*at].cause, stops) {
             (Cause::Everything(why), _) => Some((*why).to_string()),
-            (Cause::Nothing | Cause::Parts(_) | Cause::Variable(..), stops) => stops,
+            (Cause::Nothing | Cause::Parts(_) | Cause::Variable(..) | Cause::Constant(..), stops) => stops,
         };
         let outputs = || {
             let reached = all.iter().filter(|(key, _)| bits(key) >> bit & 1 == 1);
@@ -162,7 +162,12 @@ fn seeds(both: &Both<'_>, held: &Held, side: usize, machine: &Machine, batch: &[
         match &found.cause {
             Cause::Nothing | Cause::Everything(_) => {}
             Cause::Parts(spans) => spans[side].iter().for_each(|span| *of_span.entry(*span).or_default() |= bit),
-            Cause::Variable(units, names) => {
+            Cause::Variable(units, names) | Cause::Constant(units, names) => {
+                if let (Cause::Constant(..), Some(name)) = (&found.cause, &names[side]) {
+                    for span in mentions(both, side, units[side].as_deref(), name) {
+                        *of_span.entry(span).or_default() |= bit;
+                    }
+                }
                 let (unit, name) = (units[side].as_deref(), names[side].as_deref());
                 slots.extend(variable_slots(both, side, machine, unit, name).into_iter().map(|slot| (slot, bit)));
                 whole_units.extend(unit.filter(|unit| !is_program(both, side, unit)).map(|u| (u.to_string(), bit)));
@@ -170,7 +175,8 @@ fn seeds(both: &Both<'_>, held: &Held, side: usize, machine: &Machine, batch: &[
         }
     }
     for (unit, bit) in whole_units {
-        for span in unit_spans(both, side, &unit) {
+        // A function begins anew in each call, which stands where it is called.
+        for span in unit_spans(both, side, &unit).into_iter().chain(mentions(both, side, None, &unit)) {
             *of_span.entry(span).or_default() |= bit;
         }
     }
@@ -198,6 +204,24 @@ fn unit_spans(both: &Both<'_>, side: usize, unit: &str) -> Vec<Span> {
         Item::Unit(_) | Item::Type(_) | Item::Globals(_) | Item::Configuration(_) | Item::Envelope(_) => None,
     });
     units.flat_map(|own| super::tree::parts(project, &own.body)).flat_map(|node| node.spans()).collect()
+}
+
+/// The places of all parts in which a name stands: of one unit, or of all where it is a global.
+fn mentions(both: &Both<'_>, side: usize, unit: Option<&str>, name: &str) -> Vec<Span> {
+    use crate::model::Item;
+    let project = both.sides[side].project();
+    let wanted = super::token::Token::name(name);
+    let units = project.items.iter().filter_map(|item| match item {
+        Item::Unit(own) if unit.is_none_or(|unit| own.name.is(unit)) => Some(own),
+        Item::Unit(_) | Item::Type(_) | Item::Globals(_) | Item::Configuration(_) | Item::Envelope(_) => None,
+    });
+    let parts = units.flat_map(|own| super::tree::parts(project, &own.body));
+    let mentioned = parts.filter(|part| {
+        let mut found = false;
+        part.each(&mut |inner| found |= inner.tokens.contains(&wanted));
+        found
+    });
+    mentioned.flat_map(|part| part.spans()).collect()
 }
 
 /// The slots of a variable: of a program or a global its own; of a block those of all instances. All there are where it has

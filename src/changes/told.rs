@@ -65,6 +65,8 @@ pub(super) struct Teller<'t, 'c> {
     pub(super) both: &'t mut Both<'c>,
     pub(super) unit: &'t str,
     pub(super) told: Told,
+    /// The rung that is gone through, left and right: what changes in it changes all of it.
+    pub(super) rung: Option<[Vec<Span>; 2]>,
     /// False where the texts of both sides are made by translation, so that how they are laid out says nothing.
     pub(super) as_written: bool,
 }
@@ -121,17 +123,27 @@ impl Teller<'_, '_> {
 
     /// A change of a whole part; its place among all that are found.
     fn whole(&mut self, kind: Kind, nodes: [Option<&Node>; 2]) -> usize {
+        // A condition more or less in a rung that is there on both sides.
+        let joins = |node: &&Node| matches!(node.tokens.first(), Some(Token::Sign("AND" | "OR" | "XOR")));
+        let kind = if self.rung.is_some() && nodes.iter().flatten().all(joins) { Kind::Branch } else { kind };
         let word = nodes.iter().flatten().next().map_or("", |node| node.shape.word());
         let sides = [0, 1].map(|side| nodes[side].and_then(|node| self.spot(side, node, node.line())));
-        let spans = nodes.map(|node| node.map_or_else(Vec::new, Node::spans));
+        let spans = self.within(nodes.map(|node| node.map_or_else(Vec::new, Node::spans)));
         self.both.tell((Group::Logic, kind), Some(self.unit), word).sides(sides).cause(Cause::Parts(spans));
         self.both.found.len() - 1
     }
 
     fn other(&mut self, nodes: [Option<&Node>; 2]) {
-        for (side, node) in nodes.into_iter().enumerate() {
-            self.told.other[side].extend(node.map_or_else(Vec::new, Node::spans));
+        let spans = self.within(nodes.map(|node| node.map_or_else(Vec::new, Node::spans)));
+        self.told.other.iter_mut().zip(spans).for_each(|(other, spans)| other.extend(spans));
+    }
+
+    /// Places of a change, with all of the rung that it is in.
+    fn within(&self, mut spans: [Vec<Span>; 2]) -> [Vec<Span>; 2] {
+        if let Some(rung) = &self.rung {
+            spans.iter_mut().zip(rung).for_each(|(spans, rung)| spans.extend(rung));
         }
+        spans
     }
 
     fn spot(&self, side: usize, node: &Node, text: String) -> Option<Spot> {
@@ -233,12 +245,11 @@ impl Teller<'_, '_> {
             let kind = kind_of(&left.tokens, &right.tokens);
             let sides = [self.spot(0, left, left.text.clone()), self.spot(1, right, right.text.clone())];
             let note = noted(kind, &left.text, &right.text);
-            let spans = [vec![left.span], vec![right.span]];
+            let spans = self.within([vec![left.span], vec![right.span]]);
+            self.told.other.iter_mut().zip(&spans).for_each(|(other, spans)| other.extend(spans));
             let told = self.both.tell((Group::Logic, kind), Some(self.unit), left.shape.word());
             told.sides(sides).note(note).cause(Cause::Parts(spans));
             found = Some(self.both.found.len() - 1);
-            self.told.other[0].insert(left.span);
-            self.told.other[1].insert(right.span);
         } else {
             self.told.same[0].insert(left.span);
             self.told.same[1].insert(right.span);
@@ -247,7 +258,29 @@ impl Teller<'_, '_> {
         if is_seen(left) {
             self.row(state, [Some((left, depth)), Some((right, depth))], found);
         }
+        let outer = self.rung.take();
+        self.rung = match left.shape {
+            Shape::Rung => Some([left.spans(), right.spans()]),
+            Shape::Step
+            | Shape::If
+            | Shape::Branch
+            | Shape::Else
+            | Shape::Case
+            | Shape::Label
+            | Shape::For
+            | Shape::While
+            | Shape::Repeat
+            | Shape::Instruction
+            | Shape::Nested
+            | Shape::Network
+            | Shape::Contact
+            | Shape::Coil
+            | Shape::Box
+            | Shape::End
+            | Shape::Leave => outer.clone(),
+        };
         self.steps(inner, depth + usize::from(is_seen(left)));
+        self.rung = outer;
         self.closing(LineState::Same, [Some((left, depth)), Some((right, depth))]);
     }
 
@@ -305,49 +338,40 @@ fn is_seen(node: &Node) -> bool {
     !matches!(node.shape, Shape::If | Shape::Rung)
 }
 
-/// What kind of change makes one row of tokens of another.
+/// What kind of change makes one row of tokens of another. Parentheses come and go with what stands in them.
 pub(super) fn kind_of(left: &[Token], right: &[Token]) -> Kind {
+    let plain = |tokens: &[Token]| -> Vec<Token> {
+        tokens.iter().filter(|t| !matches!(t, Token::Sign("(" | ")"))).cloned().collect()
+    };
+    let (a, b) = (plain(left), plain(right));
+    if a == b {
+        // What belongs together is another.
+        return Kind::Branch;
+    }
     let mut kinds: HashSet<Kind> = HashSet::new();
-    for op in capture_diff_slices(Algorithm::Myers, left, right) {
-        match op {
-            DiffOp::Equal { .. } => {}
-            DiffOp::Insert { .. } | DiffOp::Delete { .. } => {
-                let tokens = if op.old_range().is_empty() { &right[op.new_range()] } else { &left[op.old_range()] };
-                let only_not = tokens.iter().all(|t| matches!(t, Token::Sign("NOT" | "(" | ")")));
-                let has_not = tokens.contains(&Token::Sign("NOT"));
-                kinds.insert(match (only_not, has_not) {
-                    (true, true) => Kind::Form,
-                    // Parentheses alone: what belongs together is another.
-                    (true, false) => Kind::Branch,
-                    (false, _) => Kind::Branch,
-                });
-            }
-            DiffOp::Replace { .. } => {
-                let (a, b) = (&left[op.old_range()], &right[op.new_range()]);
-                if a.len() == b.len() {
-                    kinds.extend(a.iter().zip(b).filter(|(a, b)| a != b).map(|(a, b)| replaced(a, b)));
-                } else {
-                    kinds.insert(Kind::Rewritten);
+    if a.len() == b.len() {
+        kinds.extend(a.iter().zip(&b).filter(|(a, b)| a != b).map(|(a, b)| replaced(a, b)));
+    } else {
+        for op in capture_diff_slices(Algorithm::Myers, &a, &b) {
+            let (old, new) = (&a[op.old_range()], &b[op.new_range()]);
+            match op {
+                DiffOp::Equal { .. } => {}
+                DiffOp::Insert { .. } | DiffOp::Delete { .. } => {
+                    let only_not = old.iter().chain(new).all(|token| *token == Token::Sign("NOT"));
+                    kinds.insert(if only_not { Kind::Form } else { Kind::Branch });
                 }
+                DiffOp::Replace { .. } if old.len() == new.len() => {
+                    kinds.extend(old.iter().zip(new).filter(|(a, b)| a != b).map(|(a, b)| replaced(a, b)));
+                }
+                DiffOp::Replace { .. } => drop(kinds.insert(Kind::Rewritten)),
             }
         }
-    }
-    // Parentheses come and go with NOT.
-    if kinds.contains(&Kind::Form) && is_only_negated(left, right) {
-        return Kind::Form;
     }
     let mut kinds = kinds.into_iter();
     match (kinds.next(), kinds.next()) {
         (Some(only), None) => only,
-        _ => Kind::Rewritten,
+        (None, _) | (Some(_), Some(_)) => Kind::Rewritten,
     }
-}
-
-fn is_only_negated(left: &[Token], right: &[Token]) -> bool {
-    let plain = |tokens: &[Token]| {
-        tokens.iter().filter(|t| !matches!(t, Token::Sign("NOT" | "(" | ")"))).cloned().collect::<Vec<_>>()
-    };
-    plain(left) == plain(right)
 }
 
 /// Signs that say in which form something is asked or written.

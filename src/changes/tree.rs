@@ -90,7 +90,8 @@ pub(super) struct Node {
     pub(super) children: Vec<Node>,
     /// Where it stands; its own operations come from there.
     pub(super) span: Span,
-    /// Of a network where the operations of its elements come from.
+    /// Of a network where the operations of its elements come from; of a rung also those up to the next load, as a number
+    /// that is loaded becomes a part of what takes it.
     pub(super) origins: Vec<Span>,
     /// What is shown of it.
     pub(super) text: String,
@@ -217,7 +218,10 @@ impl Builder<'_> {
     }
 
     fn statements(&self, list: &[Stmt]) -> Vec<Node> {
-        list.iter().map(|stmt| self.statement(stmt)).collect()
+        let mut out: Vec<Node> = list.iter().map(|stmt| self.statement(stmt)).collect();
+        // Above the first one a blank line says nothing.
+        out.iter_mut().take(1).for_each(|first| first.blank = false);
+        out
     }
 
     fn statement(&self, stmt: &Stmt) -> Node {
@@ -345,6 +349,17 @@ impl Builder<'_> {
                 }
             }
         }
+        out.iter_mut().take(1).for_each(|first| first.blank = false);
+        let mut behind: Vec<Span> = Vec::new();
+        for rung in out.iter_mut().rev() {
+            rung.origins.clone_from(&behind);
+            let loads = rung.children.first().is_some_and(|first| first.tokens.contains(&Token::Sign("LD")));
+            if loads {
+                behind.clear();
+            } else {
+                behind.extend(rung.children.iter().flat_map(Node::spans));
+            }
+        }
         out
     }
 
@@ -367,7 +382,7 @@ impl Builder<'_> {
         });
         let mut node = Node::new(shape, tokens, instr.span, text);
         node.children = inner.into_iter().flatten().map(|instr| self.instruction(instr)).collect();
-        node.layout = Some(self.layout(instr.span));
+        node.layout = node.children.is_empty().then(|| self.layout(instr.span));
         node.noted(&instr.notes)
     }
 }

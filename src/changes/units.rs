@@ -281,7 +281,7 @@ fn paired(
     let told = match languages[0] == languages[1] {
         true => {
             let steps = align::align(&old.nodes, &new.nodes);
-            let mut teller = Teller { both, unit: &name, told: Told::default(), as_written: true };
+            let mut teller = Teller { both, unit: &name, told: Told::default(), rung: None, as_written: true };
             teller.steps(&steps, 0);
             teller.told
         }
@@ -329,7 +329,7 @@ fn other_language(
         renames::apply(&mut new, &own, shared);
         let steps = align::align(&old, &new);
         let before = both.found.len();
-        let mut teller = Teller { both, unit: name, told: Told::default(), as_written: false };
+        let mut teller = Teller { both, unit: name, told: Told::default(), rung: None, as_written: false };
         teller.steps(&steps, 0);
         told = teller.told;
         // Places in a text that is made on the way are nobody's.

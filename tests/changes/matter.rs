@@ -1,0 +1,1 @@
+//! Whether a change matters.
