@@ -7,6 +7,7 @@
 mod common;
 
 use common::program::program;
+use honest_twin::changes::changes;
 use honest_twin::check::{Checked, verify};
 use honest_twin::lang::{Form, Language, read_project};
 use honest_twin::model::{Duration, Instant};
@@ -37,6 +38,24 @@ const STEPS: &[Step] = &[
         checked(&text, Language::Ld.into(), "ld").project().sources[0].text.len()
     }),
     ("draw", |source, _| show::draw(source, Page::default(), None).len()),
+    ("ten changes", |source, text| {
+        let (lines, mut seen) = (text.lines().count(), 0);
+        let changed: Vec<String> = text
+            .lines()
+            .enumerate()
+            .map(|(at, line)| match line.contains(" AND NOT ") && at * 10 / lines >= seen {
+                true => {
+                    seen += 1;
+                    line.replace(" AND NOT ", " OR NOT ")
+                }
+                false => line.to_string(),
+            })
+            .collect();
+        let right = checked(&changed.join("\n"), Language::St.into(), "st");
+        let found = changes(["left", "right"], source, &right);
+        assert!((8..=10).contains(&found.changes.len()), "{:?}", found.changes.len());
+        show::changes_text(&found).len()
+    }),
     ("compile", |source, _| Machine::new(source).unwrap().operations()),
     ("a machine-second", |source, _| {
         let mut controller = Controller::new(&Machine::new(source).unwrap());

@@ -36,6 +36,10 @@ pub(crate) fn write(
         tool: format!("honest-twin {}", env!("CARGO_PKG_VERSION")),
         call: format!("honest-twin {}", call.join(" ")),
         ledger: Vec::new(),
+        changes: (!twin.is_single()).then(|| {
+            let [left, right] = twin.versions();
+            honest_twin::changes::changes([left.name(), right.name()], left.checked(), right.checked())
+        }),
         map: case.map.clone(),
         asked: given.asked,
         failures: given.failures.clone(),

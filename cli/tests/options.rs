@@ -183,6 +183,26 @@ const PROVE: &[Row] = &[
     ("prove demo/rinse.il", 2, "name another version, or a twin file"),
 ];
 
+const CHANGES: &[Row] = &[
+    ("changes demo/hatchery demo/hatchery_new --unverified", 1, "CHANGED; whether it matters was not asked"),
+    ("changes demo/hatchery demo/hatchery_new --unverified --lines", 1, "┤IN TP Q│"),
+    ("changes demo/hatchery demo/hatchery", 0, "NOTHING CHANGED between demo/hatchery and demo/hatchery"),
+    ("changes demo/rinse.il demo/rinse_by_hand.st --time-limit 40s --effort quick", 1, "CHANGED, AND DIFFERENT"),
+    ("changes demo/filter.toml --unverified", 1, "L10 exact in network 1"),
+    ("changes demo/filter.toml --unverified --scenario demo/filter.scenario --affected", 0, "demo/filter.scenario"),
+    ("changes demo/hatchery", 2, "name another version, or a twin file"),
+    ("changes demo/hatchery demo/none", 2, "cannot read"),
+    ("changes demo/hatchery demo/hatchery_new --affected", 2, "--scenario <SCENARIO>"),
+    ("changes demo/hatchery demo/hatchery_new --unverified --json", 1, "\"kind\": \"branch\""),
+    (
+        "changes demo/hatchery demo/hatchery_new --unverified --report OUT/c.html --junit OUT/c.xml",
+        1,
+        "Untouched by all that changed: Air.DutyBlower, Air.OxygenAlarm, Feed.Screw",
+    ),
+    ("changes demo/hatchery demo/hatchery_new --unverified --report OUT/none/c.html", 2, "cannot write"),
+    ("changes demo/rinse.il demo/rinse_by_hand.st --unverified --agree Nobody", 2, "`Nobody` is not without a partner"),
+];
+
 const DRAW: &[Row] = &[
     ("draw demo/raceway.ld --width 60", 0, "PROGRAM Raceway  (ladder)"),
     ("draw demo/raceway.ld --width wide", 2, "invalid"),
@@ -290,21 +310,33 @@ fn running_comparing_and_proving() {
     hold(RUN);
     hold(COMPARE);
     hold(PROVE);
+    hold(CHANGES);
 }
 
 /// Whoever adds an option adds a row: each is given in a table here or in the tests beside this one.
 #[test]
 fn no_option_is_left_out() {
     let mut given: BTreeSet<String> = BTreeSet::new();
-    let tables = [CHECK, TRANSLATE, RUN, COMPARE, PROVE, DRAW, DIALECTS, TRY];
+    let tables = [CHECK, TRANSLATE, RUN, COMPARE, PROVE, CHANGES, DRAW, DIALECTS, TRY];
     given.extend(tables.into_iter().flatten().flat_map(|(line, ..)| line.split(' ')).map(ToString::to_string));
     for file in ["commands.rs", "pages.rs", "serving.rs", "trying.rs"] {
         let text = std::fs::read_to_string(Path::new(env!("CARGO_MANIFEST_DIR")).join("tests").join(file)).unwrap();
         given.extend(text.split(['"', ' ', '=']).map(ToString::to_string));
     }
-    for command in
-        ["check", "translate", "run", "compare", "merge", "prove", "draw", "dialects", "serve", "shadow", "try"]
-    {
+    for command in [
+        "check",
+        "translate",
+        "run",
+        "compare",
+        "merge",
+        "prove",
+        "changes",
+        "draw",
+        "dialects",
+        "serve",
+        "shadow",
+        "try",
+    ] {
         let (status, help) = call(&[command.to_string(), "--help".to_string()]);
         assert_eq!(status, 0, "{help}");
         let options = help.lines().filter_map(|line| {

@@ -117,3 +117,9 @@ fn every_line_of_the_page_on_serving() {
     let (files, calls) = page("serve.md");
     assert!(files >= 1 && calls >= 3, "{files} files, {calls} calls");
 }
+
+#[test]
+fn every_line_of_the_page_on_changes() {
+    let (files, calls) = page("changes.md");
+    assert!(files >= 5 && calls >= 6, "{files} files, {calls} calls");
+}

@@ -11,6 +11,7 @@ mod apart;
 mod data;
 mod declared;
 mod drawn;
+mod ledger;
 mod points;
 mod reach;
 mod rehome;

@@ -33,6 +33,9 @@ struct Touched {
 pub(super) fn reached(both: &mut Both<'_>, held: &Held) -> (Outputs, [Vec<PointId>; 2]) {
     let [Some(left), Some(right)] = both.machines.clone() else {
         let why = "one side has no program that can be compiled".to_string();
+        for found in both.found.iter_mut().filter(|found| !matches!(found.cause, Cause::Nothing)) {
+            found.change.reach = Reach::Everything(why.clone());
+        }
         return (Outputs { why: Some(why), ..Outputs::default() }, Default::default());
     };
     let outputs = [outputs(&left, None), outputs(&right, Some(&held.names))];

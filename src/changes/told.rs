@@ -59,6 +59,8 @@ pub(super) struct Told {
     pub(super) other: [HashSet<Span>; 2],
     /// Parts that are laid out otherwise.
     pub(super) laid: Vec<[Span; 2]>,
+    /// True right behind a part that only one side has, or that moved.
+    behind: bool,
 }
 
 pub(super) struct Teller<'t, 'c> {
@@ -75,7 +77,10 @@ impl Teller<'_, '_> {
     pub(super) fn steps(&mut self, steps: &[Step<'_>], depth: usize) {
         for step in steps {
             self.step(step, depth);
+            // A blank line above what follows may belong to what came or went.
+            self.told.behind = !matches!(step, Step::Same(..) | Step::Changed(..));
         }
+        self.told.behind = false;
     }
 
     fn step(&mut self, step: &Step<'_>, depth: usize) {
@@ -190,7 +195,8 @@ impl Teller<'_, '_> {
     /// How two parts of the same content are laid out.
     fn layout(&mut self, [left, right]: [&Node; 2]) {
         let known = left.layout.is_some() && right.layout.is_some();
-        if self.as_written && (known && left.layout != right.layout || left.blank != right.blank) {
+        let blank = left.blank != right.blank && !std::mem::take(&mut self.told.behind);
+        if self.as_written && (known && left.layout != right.layout || blank) {
             self.told.laid.push([left.span, right.span]);
         }
     }
@@ -395,6 +401,12 @@ fn replaced(left: &Token, right: &Token) -> Kind {
 /// What of a part became what, where that is one thing.
 fn noted(kind: Kind, left: &str, right: &str) -> String {
     let is_one = [Kind::Value, Kind::Operand, Kind::Operator, Kind::Form].contains(&kind);
+    // The sign of a coil is one word, though it may hold a blank.
+    let sign =
+        |text: &str| text.get(..3).filter(|sign| sign.starts_with('(') && sign.ends_with(')')).map(str::to_string);
+    if let (Kind::Form, Some(old), Some(new)) = (kind, sign(left), sign(right)) {
+        return format!("{old} became {new}");
+    }
     if is_one { differing(left, right) } else { String::new() }
 }
 

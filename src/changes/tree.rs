@@ -90,8 +90,8 @@ pub(super) struct Node {
     pub(super) children: Vec<Node>,
     /// Where it stands; its own operations come from there.
     pub(super) span: Span,
-    /// Of a network where the operations of its elements come from; of a rung also those up to the next load, as a number
-    /// that is loaded becomes a part of what takes it.
+    /// Of a network where the operations of its elements come from; of a rung that loads a number also those up to the
+    /// next load: the number becomes a part of what takes it.
     pub(super) origins: Vec<Span>,
     /// What is shown of it.
     pub(super) text: String,
@@ -352,9 +352,11 @@ impl Builder<'_> {
         out.iter_mut().take(1).for_each(|first| first.blank = false);
         let mut behind: Vec<Span> = Vec::new();
         for rung in out.iter_mut().rev() {
-            rung.origins.clone_from(&behind);
-            let loads = rung.children.first().is_some_and(|first| first.tokens.contains(&Token::Sign("LD")));
-            if loads {
+            let first: &[Token] = rung.children.first().map_or(&[], |first| &first.tokens);
+            if let [Token::Sign("LD"), rest @ ..] = first {
+                if let [Token::Value(_)] = rest {
+                    rung.origins.clone_from(&behind);
+                }
                 behind.clear();
             } else {
                 behind.extend(rung.children.iter().flat_map(Node::spans));

@@ -1,6 +1,7 @@
 //! Units, types and globals of both projects: which is which, and what of each changed.
 
 use super::declared::{Declared, declared, section_comments};
+use super::ledger::{self, Ledgers};
 use super::renames::{self, Addresses, Names, Shared};
 use super::token::{Print, Token};
 use super::told::{Teller, Told};
@@ -83,12 +84,23 @@ pub(super) fn held(both: &mut Both<'_>) -> Held {
     data::section_texts(both, None, &comments);
     let [mut left_bodies, mut right_bodies] = bodies.map(|list| list.into_iter().map(Some).collect::<Vec<_>>());
     let translated = Translated::of(both, &pairs, [&left_bodies, &right_bodies]);
+    let mut ledgers = Ledgers::default();
     let mut take = |a: Option<usize>, b: Option<usize>| {
         (a.and_then(|a| left_bodies[a].take()), b.and_then(|b| right_bodies[b].take()))
     };
     for (a, b) in pairs {
         match take(a, b) {
-            (Some(old), Some(new)) => paired(both, &mut out, [old, new], &translated, addresses),
+            (Some(old), Some(new)) => {
+                let to = language_of(&new.unit.body);
+                let is_moved = language_of(&old.unit.body) != to || ledger::is_migration(both);
+                let lines = is_moved.then(|| ledgers.of(both, &old.unit.name.text, &old.nodes, to));
+                paired(both, &mut out, [old, new], &translated, addresses);
+                out.units
+                    .iter_mut()
+                    .last()
+                    .into_iter()
+                    .for_each(|unit| unit.ledger = lines.clone().unwrap_or_default());
+            }
             (Some(old), None) => lone(both, &mut out, &old, 0),
             (None, Some(new)) => lone(both, &mut out, &new, 1),
             (None, None) => {}
@@ -340,7 +352,9 @@ fn other_language(
                     spot.spans.clear();
                 }
             }
-            found.cause = Cause::Parts(spans.clone());
+            if found.change.group == Group::Logic {
+                found.cause = Cause::Parts(spans.clone());
+            }
         }
         note = match both.found[before..].iter().any(|found| found.change.group == Group::Logic) {
             true => "both as structured text".to_string(),

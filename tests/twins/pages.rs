@@ -26,4 +26,5 @@ fn how_soon_differences_are_found() {
 #[test]
 fn the_schema_of_a_verdict() {
     hold(vec![("verdict.schema.json".to_string(), honest_twin::show::verdict_schema())]);
+    hold(vec![("changes.schema.json".to_string(), honest_twin::changes::schema())]);
 }

@@ -8,3 +8,4 @@ mod words;
 pub use cases::junit;
 pub use page::page;
 pub use text::{difference, text};
+pub(super) use words::rows;

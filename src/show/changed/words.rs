@@ -134,3 +134,18 @@ pub(super) fn reach(of: &Reach) -> String {
         Reach::Everything(why) => format!("may reach every output: {why}"),
     }
 }
+
+/// Changes as rows of a table: number, what, how, what it may reach.
+pub(in crate::show) fn rows(changes: &Changes) -> Vec<[String; 4]> {
+    let how = |change: &Change| match (&change.sides, change.note.is_empty()) {
+        (_, false) => change.note.clone(),
+        ([Some(left), Some(right)], true) => format!("{} became {}", left.text, right.text),
+        ([Some(only), None] | [None, Some(only)], true) => only.text.clone(),
+        ([None, None], true) => String::new(),
+    };
+    let unit = |change: &Change| change.unit.as_ref().map_or(String::new(), |unit| format!("{unit}, "));
+    let each = changes.changes.iter().map(|change| {
+        [change.number.to_string(), format!("{}{}", unit(change), title(change)), how(change), reach(&change.reach)]
+    });
+    each.collect()
+}

@@ -1,7 +1,9 @@
 //! What stands on the page: what the verdict says, laid out, and what only a page has: drawings, diagrams, digests.
 
 use super::{Dossier, Named, named};
+use crate::changes::Changes;
 use crate::model::format_duration;
+use crate::show::changed::rows;
 use crate::show::said::{self, Covered, RuleSaid, Said, SpreadSaid, Term, VerdictKind, capital, count, said};
 use crate::show::{Live, Page, Timing, draw, timing};
 use crate::twin::script::Failure;
@@ -43,6 +45,9 @@ pub(super) struct Content {
     rules: Vec<RuleLine>,
     failures: Vec<String>,
     asked: Option<String>,
+    /// What changed between both texts: number, what, note, what it may reach.
+    changed: Vec<[String; 4]>,
+    untouched: Vec<String>,
     ledger: Vec<[String; 3]>,
     map: Vec<Vec<String>>,
     assumptions: Vec<String>,
@@ -136,11 +141,23 @@ pub(super) fn content(twin: &Twin<'_>, verdict: &Verdict, dossier: &Dossier) -> 
         rules: said.rules.iter().map(rule).collect(),
         failures: dossier.failures.iter().map(failure).collect(),
         asked,
-        ledger: ledger.collect(),
+        changed: dossier.changes.as_ref().map_or(Vec::new(), rows),
+        untouched: dossier.changes.as_ref().map_or(Vec::new(), |changes| changes.outputs.untouched.clone()),
+        ledger: ledger.chain(dossier.changes.iter().flat_map(ledger_lines)).collect(),
         map: dossier.map.as_deref().map_or(Vec::new(), table),
         assumptions: said.assumed,
         closing: said.closing,
     }
+}
+
+/// Entries of a ledger that stand beside what changed.
+fn ledger_lines(changes: &Changes) -> impl Iterator<Item = [String; 3]> + '_ {
+    let entries = changes.units.iter().flat_map(|unit| unit.ledger.iter().map(move |entry| (unit, entry)));
+    entries.map(|(unit, entry)| {
+        let network = entry.network.map_or(String::new(), |network| format!(", network {network}"));
+        let reason = format!("{}{network}: {}", unit.name(), entry.reason);
+        [entry.code.clone(), entry.grade.clone(), reason]
+    })
 }
 
 /// What stands below the headline: what explains it, what of it is proved, and how strong it is.

@@ -3,6 +3,7 @@
 mod content;
 
 use super::WriteError;
+use crate::changes::Changes;
 use crate::translate::Entry;
 use crate::twin::script::Failure;
 use crate::twin::{Twin, Verdict};
@@ -22,6 +23,8 @@ pub struct Dossier {
     pub call: String,
     /// Entries of a ledger.
     pub ledger: Vec<Entry>,
+    /// What changed between both texts, with the entries of a ledger where they are in two languages or dialects.
+    pub changes: Option<Changes>,
     /// A map of addresses, as CSV.
     pub map: Option<String>,
     /// Expectations of scenarios that were played: how many were asked, and those not met.
