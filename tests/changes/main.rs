@@ -11,6 +11,7 @@
 #[path = "../common/mod.rs"]
 mod common;
 
+mod bodies;
 mod edit;
 mod edits;
 mod kinds;

@@ -7,7 +7,7 @@ use honest_twin::scan::{Controller, Direction, Machine, PointType};
 use std::collections::BTreeSet;
 
 /// The outputs, by name, that differ in any scan of any of so many runs.
-pub fn differing(left: &Checked, right: &Checked, runs: u64, scans: i64) -> BTreeSet<String> {
+pub(crate) fn differing(left: &Checked, right: &Checked, runs: u64, scans: i64) -> BTreeSet<String> {
     let machines = [Machine::new(left).unwrap(), Machine::new(right).unwrap()];
     let mut out = BTreeSet::new();
     for run in 0..runs {
