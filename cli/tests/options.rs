@@ -191,7 +191,7 @@ const CHANGES: &[Row] = &[
     ("changes demo/filter.toml --unverified", 1, "L10 exact in network 1"),
     ("changes demo/filter.toml --unverified --scenario demo/filter.scenario --affected", 0, "demo/filter.scenario"),
     ("changes demo/hatchery", 2, "name another version, or a twin file"),
-    ("changes demo/hatchery demo/none", 2, "cannot read"),
+    ("changes demo/hatchery demo/none.st", 2, "cannot read demo/none.st"),
     ("changes demo/hatchery demo/hatchery_new --affected", 2, "--scenario <SCENARIO>"),
     ("changes demo/hatchery demo/hatchery_new --unverified --json", 1, "\"kind\": \"branch\""),
     (

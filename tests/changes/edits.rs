@@ -27,12 +27,12 @@ fn corpus() -> Vec<PathBuf> {
 }
 
 /// What a reader makes of a text.
-fn items(text: &str, language: Language) -> Vec<Item> {
+pub(crate) fn items(text: &str, language: Language) -> Vec<Item> {
     let source = Source::new("p", text);
     read_file(FileId(0), &source, language, Limits::default()).0
 }
 
-fn read(text: &str, language: Language) -> Option<Checked> {
+pub(crate) fn read(text: &str, language: Language) -> Option<Checked> {
     let (project, problems) = read_project(vec![(Source::new(format!("p.{}", language.ending()), text), language)]);
     if problems.has_errors() { None } else { check(project).ok() }
 }

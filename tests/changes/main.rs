@@ -17,3 +17,4 @@ mod edits;
 mod kinds;
 mod matter;
 mod oracle;
+mod random;
