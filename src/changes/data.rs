@@ -6,7 +6,7 @@ use super::token::{self, Token};
 use super::tree::comments;
 use super::{Both, Cause, Group, Kind, Spot};
 use crate::model::{Edge, Item, Project, Retain, Section, TypeDecl, TypeSpec, Unit, UnitKind, VarSection};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// The names of a unit on both sides; `None` for globals.
 type Owner<'o> = Option<[&'o str; 2]>;
@@ -35,7 +35,8 @@ pub(super) fn variables(
             None => alone(both, owner, old, 0),
         }
     }
-    for (_, new) in vars[1].iter().enumerate().filter(|(at, _)| !partners.contains(at)) {
+    let taken: HashSet<usize> = partners.iter().copied().collect();
+    for (_, new) in vars[1].iter().enumerate().filter(|(at, _)| !taken.contains(at)) {
         alone(both, owner, new, 1);
     }
     order(both, owner, vars, &partners);
@@ -208,10 +209,12 @@ fn order(both: &mut Both<'_>, owner: Owner<'_>, vars: &[Vec<Declared<'_>>; 2], p
 
 /// New names of variables, a change each.
 pub(super) fn tell_renamed(both: &mut Both<'_>, unit: Option<&str>, vars: &[Vec<Declared<'_>>; 2], names: &Names) {
+    if names.is_empty() {
+        return;
+    }
+    let there: HashMap<String, &Declared<'_>> = vars[0].iter().map(|var| (var.key(), var)).collect();
     for new in &vars[1] {
-        let Some(old) = names.get(&new.key()).and_then(|old| vars[0].iter().find(|var| var.key() == *old)) else {
-            continue;
-        };
+        let Some(old) = names.get(&new.key()).and_then(|old| there.get(old)).copied() else { continue };
         let sides = spots(both, [old, new], [old.name.text.clone(), new.name.text.clone()]);
         let note = format!("{} became {}", old.name.text, new.name.text);
         both.tell((Group::Texts, Kind::Renamed), unit, &old.name.text).sides(sides).note(note);

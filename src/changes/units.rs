@@ -213,7 +213,8 @@ fn outer_names([old, new]: [&Unit; 2], projects: [&Project; 2]) -> Vec<(String, 
     };
     let (a, b) = (of(old, projects[0]), of(new, projects[1]));
     let lone = |own: &[(String, Vec<Token>)], other: &[(String, Vec<Token>)]| {
-        own.iter().filter(|(name, _)| !other.iter().any(|(n, _)| n == name)).cloned().collect::<Vec<_>>()
+        let there: HashSet<&String> = other.iter().map(|(name, _)| name).collect();
+        own.iter().filter(|(name, _)| !there.contains(name)).cloned().collect::<Vec<_>>()
     };
     let (gone, come) = (lone(&a, &b), lone(&b, &a));
     // The unit's own lines tell which is which; here it only must be clear.

@@ -8,11 +8,12 @@ use honest_twin::changes::{Changes, Overall, Standing, UnitVerdict, changes};
 use honest_twin::model::Duration as Span;
 use honest_twin::prove::{Means, compare_solving, prove};
 use honest_twin::show::{self, Dossier};
-use honest_twin::twin::{Effort, Twin, Verdict, Version};
+use honest_twin::twin::{Effort, Twin, Verdict, Version, compare_twin};
 use indicatif::ProgressBar;
 use owo_colors::OwoColorize;
 use serde::Serialize;
 use std::path::Path;
+use std::sync::LazyLock;
 use std::time::{Duration, Instant};
 
 pub(crate) fn run(args: &Args, json: bool) -> Result<Outcome, String> {
@@ -128,11 +129,19 @@ fn judge(args: &Args, case: &Case, wish: &Wish<'_>, found: &mut Changes) -> Resu
     Ok(())
 }
 
+/// The part of the usual effort with which a difference is looked for before anything is proved.
+static FIRST_EFFORT: LazyLock<Effort> = LazyLock::new(|| Effort::named("0.05").unwrap_or_default());
+
 /// A proof, or a difference; where there is neither, what a search says.
 fn decide(twin: &Twin<'_>, limit: Span, effort: &Effort) -> Verdict {
     let begun = Instant::now();
     let span = Duration::from_nanos(limit.nanos().max(0) as u64);
     ring_after(twin, limit);
+    // What differs shows soon as a rule; then nothing needs to be proved.
+    let first = Effort { faults: 0, seed: effort.seed, ..FIRST_EFFORT.clone() };
+    if let different @ Verdict::Different(_) = compare_twin(twin, &first, |_| {}) {
+        return different;
+    }
     let means = Means { effort: Effort { faults: 0, ..effort.clone() }, conditions: false, ..Means::default() };
     let verdict = prove(twin, &means, |_| begun.elapsed() < span);
     match verdict {

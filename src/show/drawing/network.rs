@@ -274,9 +274,12 @@ impl Pen<'_> {
             if let Some(state) = self.marks.at(element.span) {
                 let strip = strip_of(&self.plan, shape.x);
                 let (left, right) = (self.x(shape.x, strip), self.x(shape.x + shape.measure.body, strip));
+                // A name may be wider than what it stands over.
+                let wide = (named_width(element) as f64 * CHAR - (right - left)).max(0.0) / 2.0;
                 let top = self.y(shape.y, strip) - LINE / 2.0;
                 let height = shape.measure.height as f64 * LINE;
-                self.picture.changed((left - 4.0, top), (right - left + 8.0, height), state);
+                let ground = (right - left + 2.0 * wide + 8.0, height + 2.0);
+                self.picture.changed((left - wide - 4.0, top), ground, state);
             }
         }
     }
@@ -463,6 +466,20 @@ impl Pen<'_> {
         if pin.negated {
             self.picture.ring((right + 3.4, y), Ink::Plain);
         }
+    }
+}
+
+/// Characters of the widest name that stands over or under an element.
+fn named_width(element: &Element) -> usize {
+    let width = |expr: &Expr| expression(expr).chars().count();
+    match &element.kind {
+        ElementKind::Contact { operand, .. } => width(operand),
+        ElementKind::Compare { left, right, .. } => width(left).max(width(right)),
+        ElementKind::Coil { target, .. } => width(target),
+        ElementKind::Source { value: expr, .. } | ElementKind::Sink { target: expr, .. } => width(expr),
+        ElementKind::Block(block) => block.instance.as_ref().map_or(0, width),
+        ElementKind::Jump { label, .. } => label.text.chars().count() + 2,
+        ElementKind::Return { .. } => 0,
     }
 }
 
