@@ -9,20 +9,72 @@ use honest_twin::lang::{Form, LANGUAGES, Language, PlantFile, join_plant, read_p
 use honest_twin::model::sheet::Library;
 use honest_twin::model::{Outside, Project};
 use honest_twin::source::{Diagnostics, RowError, Source, codes};
+use std::collections::BTreeSet;
 use std::fs;
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
+
+/// Bytes of a file that are read at most; sources have a bound of their own.
+const MOST_BYTES: u64 = 1 << 30;
+
+/// Reads a file, if it is one: a pipe or a device may never end.
+pub(crate) fn bytes(path: &Path) -> Result<Vec<u8>, String> {
+    let cannot = |why: String| format!("cannot read {}: {why}", path.display());
+    let about = fs::metadata(path).map_err(|e| cannot(e.to_string()))?;
+    if !about.is_file() {
+        return Err(cannot("it is no file".to_string()));
+    }
+    if about.len() > MOST_BYTES {
+        return Err(cannot(format!("it has {} bytes; at most {MOST_BYTES} are read", about.len())));
+    }
+    fs::read(path).map_err(|e| cannot(e.to_string()))
+}
 
 /// Reads the text of a file.
 pub(crate) fn read(path: &Path) -> Result<String, String> {
-    let bytes = fs::read(path).map_err(|e| format!("cannot read {}: {e}", path.display()))?;
     // Old tools write old encodings: what is no UTF-8 is taken as Latin-1, which comments survive.
-    Ok(String::from_utf8(bytes).unwrap_or_else(|e| e.into_bytes().iter().map(|b| char::from(*b)).collect()))
+    Ok(String::from_utf8(bytes(path)?).unwrap_or_else(|e| e.into_bytes().iter().map(|b| char::from(*b)).collect()))
 }
 
-/// Writes a file.
+/// What was read as a source: nothing is written over it.
+static SOURCES: Mutex<BTreeSet<PathBuf>> = Mutex::new(BTreeSet::new());
+
+/// Reads the text of a source.
+fn source(path: &Path) -> Result<String, String> {
+    let text = read(path)?;
+    if let (Ok(whole), Ok(mut sources)) = (fs::canonicalize(path), SOURCES.lock()) {
+        sources.insert(whole);
+    }
+    Ok(text)
+}
+
+/// Writes a file: beside its place, and put there once it is whole, so that who is stopped in between leaves what was there.
 pub(crate) fn write(path: &Path, content: impl AsRef<[u8]>) -> Result<(), String> {
-    fs::write(path, content).map_err(|e| format!("cannot write {}: {e}", path.display()))
+    let cannot = |why: String| format!("cannot write {}: {why}", path.display());
+    // What is there under another name, or by a link, is what is written.
+    let place = fs::canonicalize(path).unwrap_or_else(|_| path.to_path_buf());
+    if SOURCES.lock().is_ok_and(|sources| sources.contains(&place)) {
+        return Err(cannot("it is a source that was read; name another file".to_string()));
+    }
+    let there = fs::metadata(&place);
+    // A device or a pipe is written to as it is.
+    if there.as_ref().is_ok_and(|about| !about.is_file()) {
+        return fs::write(&place, content).map_err(|e| cannot(e.to_string()));
+    }
+    let Some(name) = place.file_name() else { return Err(cannot("it names no file".to_string())) };
+    let beside = place.with_file_name(format!(".{}.{}.part", name.to_string_lossy(), std::process::id()));
+    let put = || {
+        fs::write(&beside, content)?;
+        if let Ok(about) = &there {
+            fs::set_permissions(&beside, about.permissions())?;
+        }
+        fs::rename(&beside, &place)
+    };
+    put().map_err(|e| {
+        // What is left of it helps nobody; that it cannot be taken away either is no news.
+        let _ = fs::remove_file(&beside);
+        cannot(e.to_string())
+    })
 }
 
 /// The files that paths stand for: a folder stands for all files in it whose language is known.
@@ -65,7 +117,7 @@ impl Known {
         let mut all = Vec::new();
         for path in sheets {
             let blocks = path.with_extension("st");
-            let sources = [path.clone(), blocks].map(|p| read(&p).map(|text| Source::new(p.to_string_lossy(), text)));
+            let sources = [path.clone(), blocks].map(|p| source(&p).map(|text| Source::new(p.to_string_lossy(), text)));
             let [sheet, blocks] = sources;
             let (sheet, blocks) = (sheet?, blocks?);
             let faulty = || format!("{} is not a sheet that can be used", path.display());
@@ -147,7 +199,7 @@ fn tagged(paths: &[PathBuf], written: &Written) -> Result<(Project, Diagnostics,
                 _ => no_language(&name),
             });
         };
-        let text = read(&path)?;
+        let text = source(&path)?;
         if let Some(own) = dialect::said(&text) {
             match &said {
                 Some(other) if other != own => {
@@ -170,7 +222,7 @@ fn tagged(paths: &[PathBuf], written: &Written) -> Result<(Project, Diagnostics,
     }
     let library = known.find(&name)?;
     let tags = match &written.tags {
-        Some(path) => Tags::read(&read(path)?, &library.sheet).map_err(|list| rows(path, &list))?,
+        Some(path) => Tags::read(&source(path)?, &library.sheet).map_err(|list| rows(path, &list))?,
         None => Tags::default(),
     };
     let (project, problems) = read_project_tagged(files, &library, &tags);
@@ -197,7 +249,7 @@ fn plant(project: &mut Project, path: &Path) -> Result<Diagnostics, String> {
     for path in paths {
         let name = path.to_string_lossy().to_string();
         let form = Form::of_file(&name).ok_or_else(|| no_language(&name))?;
-        files.push((Source::new(name, read(&path)?), form));
+        files.push((Source::new(name, source(&path)?), form));
     }
     Ok(join_plant(project, &said, files))
 }

@@ -37,7 +37,9 @@ impl SourceCode for WholeLines<'_> {
                 let head = text.get(..first).ok_or(MietteError::OutOfBounds)?;
                 let start = head.rfind('\n').map_or(0, |i| i + 1);
                 let tail = text.get(last.max(start)..).ok_or(MietteError::OutOfBounds)?;
-                (start, tail.find('\n').map_or(text.len(), |i| last.max(start) + i))
+                let end = tail.find('\n').map_or(text.len(), |i| last.max(start) + i);
+                // Of a line that is very long the part around the place.
+                (start.max(near(text, first.saturating_sub(AROUND))), end.min(near(text, last.saturating_add(AROUND))))
             }
         };
         let shown = text.get(start..end).ok_or(MietteError::OutOfBounds)?;
@@ -48,6 +50,33 @@ impl SourceCode for WholeLines<'_> {
         let name = self.0.name.clone();
         Ok(Box::new(MietteSpanContents::new_named(name, shown.as_bytes(), span, line, column, lines)))
     }
+}
+
+/// Bytes of a line that are shown on each side of a place, and bytes of a place.
+const AROUND: usize = 400;
+
+/// The beginning of the character in which a byte lies.
+fn near(text: &str, at: usize) -> usize {
+    let mut at = at.min(text.len());
+    while !text.is_char_boundary(at) {
+        at -= 1;
+    }
+    at
+}
+
+/// Characters of a message that are shown: what it quotes may be all of a file.
+const MOST_OF_A_MESSAGE: usize = 1_000;
+
+/// A message, line by line, each cut where it is very long.
+fn short(message: &str) -> String {
+    let one = |line: &str| match line.char_indices().nth(MOST_OF_A_MESSAGE) {
+        Some((at, _)) => {
+            let last: String = line.chars().rev().take(80).collect::<Vec<char>>().into_iter().rev().collect();
+            format!("{} ... {last}", &line[..at])
+        }
+        None => line.to_string(),
+    };
+    message.split('\n').map(one).collect::<Vec<_>>().join("\n")
 }
 
 /// Of hints of one kind, and of errors, so many are shown before the rest is only counted.
@@ -78,7 +107,7 @@ fn chosen(problems: &Diagnostics) -> (Vec<&Diagnostic>, String) {
 
 impl fmt::Display for Shown<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} {}", self.problem.code.0, self.problem.message)
+        write!(f, "{} {}", self.problem.code.0, short(&self.problem.message))
     }
 }
 
@@ -93,7 +122,7 @@ impl miette::Diagnostic for Shown<'_> {
     }
 
     fn help<'b>(&'b self) -> Option<Box<dyn fmt::Display + 'b>> {
-        self.problem.help.as_ref().map(|h| Box::new(h) as Box<dyn fmt::Display>)
+        self.problem.help.as_ref().map(|help| Box::new(short(help)) as Box<dyn fmt::Display>)
     }
 
     fn source_code(&self) -> Option<&dyn SourceCode> {
@@ -101,10 +130,18 @@ impl miette::Diagnostic for Shown<'_> {
     }
 
     fn labels(&self) -> Option<Box<dyn Iterator<Item = LabeledSpan> + '_>> {
-        let here = LabeledSpan::new_primary_with_span(None, range(self.problem.span));
-        let file = self.problem.span.file;
-        let others = self.problem.related.iter().filter(move |(span, _)| span.file == file);
-        let others = others.map(|(span, why)| LabeledSpan::new_with_span(Some(why.clone()), range(*span)));
+        let whole = range(self.problem.span);
+        let end = near(&self.source.0.text, whole.end.min(whole.start.saturating_add(AROUND)));
+        let here = LabeledSpan::new_primary_with_span(None, whole.start..end.max(whole.start));
+        let (file, start) = (self.problem.span.file, self.problem.span.start as usize);
+        let text = &self.source.0.text;
+        // One that stands far away in the same line would bring all of that line with it.
+        let is_seen = move |span: &Span| {
+            let between = range(*span).start.min(start)..range(*span).end.max(start);
+            span.file == file && text.get(between).is_some_and(|t| t.len() < 4 * AROUND || t.contains('\n'))
+        };
+        let others = self.problem.related.iter().filter(move |(span, _)| is_seen(span));
+        let others = others.map(|(span, why)| LabeledSpan::new_with_span(Some(short(why)), range(*span)));
         Some(Box::new(std::iter::once(here).chain(others)))
     }
 }
@@ -188,8 +225,8 @@ pub(crate) fn say_json(value: &impl Serialize) -> Result<(), String> {
 /// The call or a file was wrong.
 pub(crate) fn complain(message: &str, json: bool) {
     if json {
-        let _ = say_json(&serde_json::json!({ "error": message }));
+        let _ = say_json(&serde_json::json!({ "error": short(message) }));
     } else {
-        warn(&format!("honest-twin: {message}\n"));
+        warn(&format!("honest-twin: {}\n", short(message)));
     }
 }

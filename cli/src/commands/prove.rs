@@ -71,10 +71,7 @@ fn save(certificate: &Certificate, folder: &Path) -> Result<(), String> {
 
 /// Checks what was written by `--certificate`.
 fn recheck_folder(folder: &Path, json: bool) -> Result<Outcome, String> {
-    let read = |name: &str| {
-        let path = folder.join(name);
-        std::fs::read(&path).map_err(|e| format!("cannot read {}: {e}", path.display()))
-    };
+    let read = |name: &str| files::bytes(&folder.join(name));
     let (miter, certificate) = (read("miter.aig")?, read("certificate.aig")?);
     match recheck(&miter, &certificate) {
         Ok(checked) if json => problems::say_json(&checked)?,

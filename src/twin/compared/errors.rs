@@ -184,6 +184,9 @@ pub enum ResumeError {
     /// It belongs to other versions.
     #[error("what was written down is of other versions")]
     OtherVersions,
+    /// A scenario in it gives an input that there is not, a value that it does not hold, or goes on for ever.
+    #[error("a scenario that was written down cannot be run on these versions")]
+    Scenario,
     /// There are no parts.
     #[error("there is nothing to join")]
     Nothing,

@@ -35,6 +35,10 @@ pub struct Scenario {
     pub acts: Vec<Act>,
 }
 
+/// Scans and single things of a scenario that was written down, at most: more than any search keeps.
+const LONGEST: u64 = 100_000_000;
+const MOST_HAPPENINGS: u64 = 10_000_000;
+
 /// What happens in one scan: power, and inputs with their values.
 type Happening = (u64, Option<Power>, Vec<(usize, i64)>);
 
@@ -60,6 +64,25 @@ impl Scenario {
     #[must_use]
     pub fn scans(&self) -> u64 {
         total(&self.acts, &|act| if let Act::Wait(n) = act { *n } else { 0 })
+    }
+
+    /// Whether it gives only inputs that there are, and values that they hold, and ends: what was written down may be anything.
+    pub(in crate::twin) fn can_be_run(&self, twin: &Twin<'_>) -> bool {
+        fn each(acts: &[Act], holds: &impl Fn(&Change) -> bool) -> bool {
+            acts.iter().all(|act| match act {
+                Act::Set(change) => holds(change),
+                Act::Repeat(_, body) => each(body, holds),
+                Act::Power(_) | Act::Wait(_) => true,
+            })
+        }
+        let holds = |change: &Change| {
+            let pair = twin.pairing.inputs.get(change.input);
+            pair.is_some_and(|pair| {
+                let (low, high) = twin.left.machine.point(pair.left).ty.limits().unwrap_or((i64::MIN, i64::MAX));
+                (low..=high).contains(&change.value)
+            })
+        };
+        each(&self.acts, &holds) && self.scans() <= LONGEST && self.happenings() <= MOST_HAPPENINGS
     }
 
     /// How many single things happen.

@@ -76,6 +76,12 @@ impl SearchState {
         self.scenarios
     }
 
+    /// All scenarios in it.
+    fn held(&self) -> impl Iterator<Item = &Scenario> {
+        let broken = self.broken.iter().flatten().flatten().map(|(_, scenario)| scenario);
+        self.kept.iter().chain(&self.found).chain(broken)
+    }
+
     /// Adds what another part has tried.
     fn join(&mut self, other: SearchState) {
         self.scenarios += other.scenarios;
@@ -165,6 +171,9 @@ impl<'t> Search<'t> {
         let sizes = |s: &SearchState| (s.seen.each_ref().map(|s| s.outcomes.len()), s.changed.len(), s.broken.len());
         if sizes(&state) != sizes(&search.state) {
             return Err(ResumeError::OtherVersions);
+        }
+        if !state.held().all(|scenario| scenario.can_be_run(twin)) {
+            return Err(ResumeError::Scenario);
         }
         search.state = state;
         if let Some(found) = search.state.found.clone() {
