@@ -332,8 +332,8 @@ impl Changes {
         out
     }
 
-    /// Whether a scenario passes through what changed: something moves in it that a changed part reads or writes, or it tells
-    /// both sides apart. Where it does neither it says nothing of what changed.
+    /// Whether a scenario passes through what changed: something that a changed part reads or writes is other in it than where
+    /// nothing happens, or it tells both sides apart. Where it does neither it says nothing of what changed.
     #[must_use]
     pub fn is_passed(&self, twin: &Twin<'_>, scenario: &Scenario) -> bool {
         crate::twin::moves(twin, scenario, self.handled.each_ref().map(Vec::as_slice))

@@ -4,6 +4,7 @@ use crate::model::{Instant, ScanNumber};
 use crate::scan::{Controller, Direction, Moment, PointId, Power, Trace};
 use crate::twin::run::{Run, Waits};
 use crate::twin::{Leaf, Scenario, Twin};
+use std::hash::{DefaultHasher, Hash, Hasher};
 
 /// What both versions did in a scenario and some scans beyond it, at most the last `most` scans of it: all inputs and
 /// outputs, those of the right by the names of their partners on the left. Where the versions scan on their own there is
@@ -36,20 +37,31 @@ pub fn traces(twin: &Twin<'_>, scenario: &Scenario, beyond: u64, most: u64) -> [
     traces
 }
 
-/// Whether any of some points of both versions is something else than after the first scan at the end of any scan of a
-/// scenario, or the versions part in it.
+/// Whether any of some points of both versions is ever something else at the end of a scan than it is where nothing happens, or
+/// the versions part in a scenario.
 pub(crate) fn moves(twin: &Twin<'_>, scenario: &Scenario, points: [&[PointId]; 2]) -> bool {
     let held = |controllers: &[Controller; 2]| {
-        let of = |side: usize| points[side].iter().map(move |point| (side, *point));
-        of(0).chain(of(1)).map(|(side, point)| controllers[side].get_slot(point)).collect::<Vec<i64>>()
+        let mut hasher = DefaultHasher::new();
+        for (side, list) in points.iter().enumerate() {
+            list.iter().for_each(|point| controllers[side].get_slot(*point).hash(&mut hasher));
+        }
+        hasher.finish()
     };
-    let (mut first, mut moved) = (None, false);
-    let mut run = Run::new(twin, Waits::Whole);
-    let parted = run.play(scenario, |controllers, _, _| {
-        let now = held(controllers);
-        moved |= *first.get_or_insert_with(|| now.clone()) != now;
+    // What is held at rest after each scan.
+    let mut rest = Vec::new();
+    Run::new(twin, Waits::Whole).wait(
+        scenario.scans(),
+        &mut |controllers: &mut [Controller; 2], _: u64, _: Instant| {
+            rest.push(held(controllers));
+        },
+    );
+    let (mut scan, mut moved) = (0, false);
+    let parted = Run::new(twin, Waits::Whole).play(scenario, |controllers, _, _| {
+        moved |= rest.get(scan).is_some_and(|rest| *rest != held(controllers));
+        scan += 1;
     });
-    moved || parted.is_some()
+    // At rest they may part sooner than the scenario ends; of what came behind nothing is known.
+    moved || parted.is_some() || (scan > rest.len())
 }
 
 /// What happens to the controllers in a scenario, with the rows of a trace that begins with a scan.
