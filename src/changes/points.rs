@@ -4,6 +4,7 @@ use super::units::HeldNames;
 use super::{Both, Cause, Group, Kind};
 use crate::model::Outside;
 use crate::protocol::Numbers;
+use crate::scan::Machine;
 use std::collections::{BTreeMap, HashMap};
 
 impl HeldNames {
@@ -58,6 +59,11 @@ fn outside(both: &mut Both<'_>, names: &HeldNames) {
 /// Numbers that sheets and cards give; those that have no address get any that is free, which says nothing.
 fn numbers(both: &mut Both<'_>, names: &HeldNames) {
     let [Some(left), Some(right)] = &both.machines else { return };
+    // Only what has an address has a number that says something.
+    let is_located = |machine: &Machine| machine.points().iter().any(|point| point.address.is_some());
+    if !is_located(left) || !is_located(right) {
+        return;
+    }
     let [Ok(left), Ok(right)] =
         [(0, left), (1, right)].map(|(side, machine)| Numbers::of(both.sides[side], machine, &[]))
     else {
