@@ -29,13 +29,7 @@ pub(crate) fn write(
     if wanted.report.is_none() && wanted.evidence.is_none() {
         return Ok(());
     }
-    let call: Vec<String> = std::env::args().skip(1).collect();
     let dossier = Dossier {
-        title: case.title.clone(),
-        date: Some(today()),
-        tool: format!("honest-twin {}", env!("CARGO_PKG_VERSION")),
-        call: format!("honest-twin {}", call.join(" ")),
-        ledger: Vec::new(),
         changes: (!twin.is_single()).then(|| {
             let [left, right] = twin.versions();
             honest_twin::changes::changes([left.name(), right.name()], left.checked(), right.checked())
@@ -43,6 +37,7 @@ pub(crate) fn write(
         map: case.map.clone(),
         asked: given.asked,
         failures: given.failures.clone(),
+        ..dossier(case.title.clone())
     };
     let page = show::report(twin, verdict, &dossier).map_err(|e| e.to_string())?;
     if let Some(path) = wanted.report {
@@ -74,6 +69,18 @@ pub(crate) fn write(
         return one_trace(&folder, twin, scenario, beyond);
     }
     both_traces(&folder, twin, scenario, beyond)
+}
+
+/// What a page says of how it was made.
+pub(crate) fn dossier(title: String) -> Dossier {
+    let call: Vec<String> = std::env::args().skip(1).collect();
+    Dossier {
+        title,
+        date: Some(today()),
+        tool: format!("honest-twin {}", env!("CARGO_PKG_VERSION")),
+        call: format!("honest-twin {}", call.join(" ")),
+        ..Dossier::default()
+    }
 }
 
 /// The lines and the stimulus of the scenario that a verdict shows, if it shows one.
@@ -124,7 +131,7 @@ fn numbered(path: &Path, number: Option<usize>) -> PathBuf {
 }
 
 /// Today as year, month and day.
-pub(crate) fn today() -> String {
+fn today() -> String {
     let seconds = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_secs());
     // Days since 1970 as a date, by the rule of the Gregorian calendar.
     let days = (seconds / 86_400) as i64 + 719_468;

@@ -1,7 +1,7 @@
 //! Each changed unit by itself, with the rest as it was, so that it can be told which of the changes matters.
 
 use super::rehome::Behind;
-use super::{Changes, Group, Kind, Reach, UnitChange};
+use super::{Changes, Group, Kind, UnitChange};
 use crate::check::{Checked, check};
 use crate::model::{Item, Name, Project, Unit};
 use crate::scan::Direction;
@@ -39,13 +39,13 @@ impl Changes {
     /// True if anything changed that runs.
     #[must_use]
     pub fn any_runs(&self) -> bool {
-        self.changes.iter().any(|change| change.reach != Reach::Nothing)
+        self.changes.iter().any(super::Change::runs)
     }
 
     /// Each changed unit by itself, with the rest as it is on the left.
     #[must_use]
     pub fn stands(&self, left: &Checked, right: &Checked) -> Vec<Standing> {
-        let runs = |change: &&super::Change| change.reach != Reach::Nothing;
+        let runs = |change: &&super::Change| change.runs();
         let in_units = |unit: &UnitChange| {
             self.changes.iter().filter(runs).any(|change| change.unit.as_deref() == Some(unit.name()))
         };

@@ -159,7 +159,8 @@ fn seeds(both: &Both<'_>, held: &Held, side: usize, machine: &Machine, batch: &[
     let tape = machine.tape();
     let mut of_span: HashMap<Span, Bits> = HashMap::new();
     let mut slots = Vec::new();
-    let mut whole_units: Vec<(String, Bits)> = Vec::new();
+    // Each is gone over once, however many of its variables changed.
+    let mut whole_units: BTreeMap<String, Bits> = BTreeMap::new();
     for (at, found) in both.found.iter().enumerate() {
         let bit = batch.iter().position(|own| *own == at).map_or(REST, |bit| 1 << bit);
         match &found.cause {
@@ -173,7 +174,9 @@ fn seeds(both: &Both<'_>, held: &Held, side: usize, machine: &Machine, batch: &[
                 }
                 let (unit, name) = (units[side].as_deref(), names[side].as_deref());
                 slots.extend(variable_slots(both, side, machine, unit, name).into_iter().map(|slot| (slot, bit)));
-                whole_units.extend(unit.filter(|unit| !is_program(both, side, unit)).map(|u| (u.to_string(), bit)));
+                if let Some(unit) = unit.filter(|unit| !is_program(both, side, unit)) {
+                    *whole_units.entry(unit.to_string()).or_default() |= bit;
+                }
             }
         }
     }
@@ -200,24 +203,16 @@ fn is_program(both: &Both<'_>, side: usize, unit: &str) -> bool {
 
 /// The places of all operations of a unit's own body.
 fn unit_spans(both: &Both<'_>, side: usize, unit: &str) -> Vec<Span> {
-    use crate::model::Item;
     let project = both.sides[side].project();
-    let units = project.items.iter().filter_map(|item| match item {
-        Item::Unit(own) if own.name.is(unit) => Some(own),
-        Item::Unit(_) | Item::Type(_) | Item::Globals(_) | Item::Configuration(_) | Item::Envelope(_) => None,
-    });
+    let units = project.units().filter(|own| own.name.is(unit));
     units.flat_map(|own| super::tree::parts(project, &own.body)).flat_map(|node| node.spans()).collect()
 }
 
 /// The places of all parts in which a name stands: of one unit, or of all where it is a global.
 fn mentions(both: &Both<'_>, side: usize, unit: Option<&str>, name: &str) -> Vec<Span> {
-    use crate::model::Item;
     let project = both.sides[side].project();
     let wanted = super::token::Token::name(name);
-    let units = project.items.iter().filter_map(|item| match item {
-        Item::Unit(own) if unit.is_none_or(|unit| own.name.is(unit)) => Some(own),
-        Item::Unit(_) | Item::Type(_) | Item::Globals(_) | Item::Configuration(_) | Item::Envelope(_) => None,
-    });
+    let units = project.units().filter(|own| unit.is_none_or(|unit| own.name.is(unit)));
     let parts = units.flat_map(|own| super::tree::parts(project, &own.body));
     let mentioned = parts.filter(|part| {
         let mut found = false;

@@ -74,15 +74,8 @@ impl UnitVerdict {
     /// What a verdict says of a change.
     #[must_use]
     pub fn of(verdict: &Verdict, with: Vec<String>) -> UnitVerdict {
-        let plain = |outcome: Overall, why: String| UnitVerdict {
-            outcome,
-            with: with.clone(),
-            why,
-            output: None,
-            values: None,
-            scan: None,
-            scenario: Vec::new(),
-        };
+        let plain =
+            |outcome: Overall, why: String| UnitVerdict { with: with.clone(), ..UnitVerdict::plain(outcome, why) };
         match verdict {
             Verdict::Proved(_) => plain(Overall::Proved, String::new()),
             Verdict::Tested(_) => plain(Overall::Tested, String::new()),
@@ -94,28 +87,23 @@ impl UnitVerdict {
 
     fn different(difference: &Difference) -> UnitVerdict {
         UnitVerdict {
-            outcome: Overall::Different,
-            with: Vec::new(),
-            why: String::new(),
             output: Some(difference.name.clone()),
             values: Some(difference.sides.each_ref().map(|side| side.value.clone())),
             scan: Some(difference.scan.0),
             scenario: difference.explanation.script.clone(),
+            ..UnitVerdict::plain(Overall::Different, String::new())
         }
     }
 
     /// A unit of which nothing can be said by itself.
     #[must_use]
     pub fn together(why: impl Into<String>) -> UnitVerdict {
-        UnitVerdict {
-            outcome: Overall::Undecided,
-            with: Vec::new(),
-            why: why.into(),
-            output: None,
-            values: None,
-            scan: None,
-            scenario: Vec::new(),
-        }
+        UnitVerdict::plain(Overall::Undecided, why.into())
+    }
+
+    /// One that no scenario shows.
+    fn plain(outcome: Overall, why: String) -> UnitVerdict {
+        UnitVerdict { outcome, with: Vec::new(), why, output: None, values: None, scan: None, scenario: Vec::new() }
     }
 }
 
@@ -173,9 +161,9 @@ pub(super) fn state(unit: &UnitChange, changes: &[Change]) -> UnitState {
 }
 
 impl Change {
-    /// True of what is no part of what runs.
+    /// True of what is a part of what runs.
     #[must_use]
-    pub fn is_text(&self) -> bool {
-        self.reach == Reach::Nothing
+    pub fn runs(&self) -> bool {
+        self.reach != Reach::Nothing
     }
 }

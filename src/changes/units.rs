@@ -38,10 +38,6 @@ struct Body<'p> {
     nodes: Vec<Node>,
 }
 
-fn units(project: &Project) -> Vec<&Unit> {
-    project.items.iter().filter_map(|item| if let Item::Unit(unit) = item { Some(unit) } else { None }).collect()
-}
-
 /// The sections of globals, in order.
 pub(super) fn global_sections(project: &Project) -> Vec<&VarSection> {
     fn of_item(item: &Item) -> &[VarSection] {
@@ -62,7 +58,7 @@ fn types(project: &Project) -> Vec<&TypeDecl> {
 pub(super) fn held(both: &mut Both<'_>) -> Held {
     let [left, right] = both.sides.map(Checked::project);
     let bodies = [left, right].map(|project| {
-        let each = units(project).into_iter().map(|unit| Body { unit, nodes: parts(project, &unit.body) });
+        let each = project.units().map(|unit| Body { unit, nodes: parts(project, &unit.body) });
         each.map(|mut body| {
             body.nodes.iter_mut().for_each(Node::seal);
             body
@@ -95,11 +91,9 @@ pub(super) fn held(both: &mut Both<'_>) -> Held {
                 let is_moved = language_of(&old.unit.body) != to || ledger::is_migration(both);
                 let lines = is_moved.then(|| ledgers.of(both, &old.unit.name.text, &old.nodes, to));
                 paired(both, &mut out, [old, new], &translated, addresses);
-                out.units
-                    .iter_mut()
-                    .last()
-                    .into_iter()
-                    .for_each(|unit| unit.ledger = lines.clone().unwrap_or_default());
+                if let (Some(unit), Some(lines)) = (out.units.last_mut(), lines) {
+                    unit.ledger = lines;
+                }
             }
             (Some(old), None) => lone(both, &mut out, &old, 0),
             (None, Some(new)) => lone(both, &mut out, &new, 1),
@@ -254,7 +248,7 @@ impl Translated {
     fn bodies(&self, names: [&str; 2]) -> Option<[(&Project, &Unit); 2]> {
         let projects = self.projects.as_ref()?;
         let find = |side: usize| {
-            let unit = units(&projects[side]).into_iter().find(|unit| unit.name.is(names[side]))?;
+            let unit = projects[side].units().find(|unit| unit.name.is(names[side]))?;
             Some((&projects[side], unit))
         };
         Some([find(0)?, find(1)?])

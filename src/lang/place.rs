@@ -50,15 +50,11 @@ fn elements(project: &Project) -> impl Iterator<Item = (usize, &Element)> {
 }
 
 fn told(number: usize, element: &Element) -> String {
-    format!("{} in network {number}", said(element))
+    format!("{} in network {number}", element_words(element))
 }
 
 /// An element of a drawing in a few words: its sign and its name.
 pub(crate) fn element_words(element: &Element) -> String {
-    said(element)
-}
-
-fn said(element: &Element) -> String {
     match &element.kind {
         ElementKind::Contact { form, operand, .. } => format!("{} {}", contact(*form), expression(operand)),
         ElementKind::Compare { op, left, right, .. } => {

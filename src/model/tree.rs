@@ -94,6 +94,11 @@ pub struct Project {
 }
 
 impl Project {
+    /// Its programs, functions and function blocks, in order.
+    pub(crate) fn units(&self) -> impl Iterator<Item = &Unit> {
+        self.items.iter().filter_map(|item| if let Item::Unit(unit) = item { Some(unit) } else { None })
+    }
+
     /// What one file declares, in order.
     pub(crate) fn items_of(&self, file: FileId) -> impl Iterator<Item = &Item> {
         let plants = self.plants.iter().flat_map(|plant| &plant.items);

@@ -7,7 +7,7 @@ use crate::{Outcome, evidence, files, problems};
 use honest_twin::changes::{Changes, Overall, Standing, UnitVerdict, changes};
 use honest_twin::model::Duration as Span;
 use honest_twin::prove::{Means, compare_solving, prove};
-use honest_twin::show::{self, Dossier};
+use honest_twin::show;
 use honest_twin::twin::{Effort, Twin, Verdict, Version, compare_twin};
 use indicatif::ProgressBar;
 use owo_colors::OwoColorize;
@@ -158,14 +158,7 @@ fn decide(twin: &Twin<'_>, limit: Span, effort: &Effort) -> Verdict {
 
 fn deliver(args: &Args, case: &Case, found: &Changes) -> Result<(), String> {
     if let Some(path) = &args.held.report {
-        let call: Vec<String> = std::env::args().skip(1).collect();
-        let dossier = Dossier {
-            title: format!("What changed: {}", case.title),
-            date: Some(evidence::today()),
-            tool: format!("honest-twin {}", env!("CARGO_PKG_VERSION")),
-            call: format!("honest-twin {}", call.join(" ")),
-            ..Dossier::default()
-        };
+        let dossier = evidence::dossier(format!("What changed: {}", case.title));
         let [left, right] = [0, 1].map(|side: usize| case.versions[side].checked());
         let page = show::changes_page(found, left, right, &dossier).map_err(|e| e.to_string())?;
         files::write(path, page)?;

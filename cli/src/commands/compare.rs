@@ -13,7 +13,7 @@ use honest_twin::twin::{Activity, Effort, Progress, Scenario, Search, SearchStat
 use indicatif::{ProgressBar, ProgressStyle};
 use owo_colors::OwoColorize;
 use serde::{Deserialize, Serialize};
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::time::{Duration, Instant};
 
 pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
@@ -169,9 +169,7 @@ fn kept(path: &Path, twin: &Twin<'_>, effort: &Effort) -> Result<Verdict, String
         let kept = Kept { call, of: of.clone(), finished, state: search.state().clone() };
         let text = serde_json::to_string(&kept).map_err(|e| e.to_string())?;
         // Whoever is killed while writing leaves the last one as it was.
-        let beside = PathBuf::from(format!("{}.new", path.display()));
-        files::write(&beside, text)?;
-        std::fs::rename(&beside, path).map_err(|e| format!("cannot write {}: {e}", path.display()))
+        files::write(path, text)
     };
     while search.step() {
         show_progress(&bar, search.progress());

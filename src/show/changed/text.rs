@@ -1,9 +1,10 @@
 //! Changes in a terminal.
 
-use super::words::{self, several};
+use super::words;
 use crate::changes::{Change, Changes, Group, LineState, Row, UnitChange, UnitState};
 use crate::check::Checked;
 use crate::lang::Language;
+use crate::show::said::count;
 use crate::show::{Which, rows};
 
 /// Changes of one kind and group that are told in full; of more the number.
@@ -74,7 +75,7 @@ fn list(out: &mut String, changes: &[&Change]) {
     if changes.len() > MOST_TOLD {
         out.push_str(&format!(
             "  and {}, in the page and the JSON\n",
-            several(changes.len() - MOST_TOLD, "more change")
+            count((changes.len() - MOST_TOLD) as u64, "more change")
         ));
     }
 }
@@ -116,7 +117,7 @@ fn reached(out: &mut String, changes: &Changes) {
             out.push_str(&format!("  {name}{by}\n"));
         }
         if outputs.touched.len() > MOST_TOLD {
-            out.push_str(&format!("  and {}\n", several(outputs.touched.len() - MOST_TOLD, "more output")));
+            out.push_str(&format!("  and {}\n", count((outputs.touched.len() - MOST_TOLD) as u64, "more output")));
         }
     }
     if !outputs.untouched.is_empty() {

@@ -1,11 +1,7 @@
 //! What is said of changes, once.
 
 use crate::changes::{Change, Changes, GroupVerdict, Overall, Reach, UnitChange, UnitState, UnitVerdict};
-
-/// How many of something, with the word.
-pub(super) fn several(count: usize, word: &str) -> String {
-    if count == 1 { format!("1 {word}") } else { format!("{count} {word}s") }
-}
+use crate::show::said::count;
 
 /// What is claimed on the whole, in capitals as far as the claim goes.
 pub(super) fn headline(changes: &Changes) -> String {
@@ -34,7 +30,7 @@ pub(super) fn limits(changes: &Changes) -> Vec<String> {
         .count();
     let judged = matches!(changes.stood.overall, Overall::Proved | Overall::Tested | Overall::Different);
     if addresses > 0 && judged {
-        let moved = several(addresses, "point");
+        let moved = count(addresses as u64, "point");
         out.push(format!(
             "behaviour is told by names: the wires of {moved} that stand elsewhere are taken to move along"
         ));
@@ -50,8 +46,8 @@ pub(super) fn group(of: &GroupVerdict) -> String {
     if of.changes == 0 {
         return "no change".to_string();
     }
-    let kinds: Vec<String> = of.kinds.iter().map(|(kind, count)| format!("{count} {}", kind.word())).collect();
-    format!("{}: {}", several(of.changes, "change"), kinds.join(", "))
+    let kinds: Vec<String> = of.kinds.iter().map(|(kind, number)| format!("{number} {}", kind.word())).collect();
+    format!("{}: {}", count(of.changes as u64, "change"), kinds.join(", "))
 }
 
 /// A unit with what became of it.

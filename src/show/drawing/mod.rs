@@ -15,7 +15,7 @@ pub use terminal::{Row, Tone, Which, networks, rows, terminal};
 use crate::changes::Changes;
 use crate::check::Checked;
 use crate::lang::{DrawnStyle as Style, il, st};
-use crate::model::{Body, Comment, Instr, Item, Network, Stmt, Unit};
+use crate::model::{Body, Comment, Instr, Network, Stmt, Unit};
 use picture::{CHAR, Ink, LINE, Picture};
 use references::Uses;
 
@@ -184,7 +184,7 @@ fn values(line: &str, live: &Live<'_>) -> Vec<String> {
 }
 
 fn units(checked: &Checked) -> impl Iterator<Item = &Unit> {
-    checked.project().items.iter().filter_map(|i| if let Item::Unit(unit) = i { Some(unit) } else { None })
+    checked.project().units()
 }
 
 /// What is known of a scan, for one unit; only programs have values that can be told apart.
