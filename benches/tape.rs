@@ -1,8 +1,9 @@
 //! Scans per second of the tape and of the circuit for 10, 100 and 1000 rungs, beside the same logic as straight Rust,
 //! in one run.
 //!
-//! `cargo bench --bench tape`. The ratios are what counts; the machine's mood moves all sides. Of the circuit only the
-//! scans are timed, 256 scenarios in each: inputs are given there one by one, which is not how a search gives them.
+//! `cargo bench --bench tape`. The ratios are what counts; the machine's mood moves all sides, so each runs in turn, several
+//! times, and the best of each counts. Of the circuit only the scans are timed, 256 scenarios in each: inputs are given there one
+//! by one, which is not how a search gives them.
 #![allow(clippy::unwrap_used, clippy::print_stdout, reason = "a benchmark prints its figures")]
 
 use honest_twin::check::check;
@@ -16,6 +17,9 @@ use std::hint::black_box;
 use std::time;
 
 const SCAN: i64 = 10_000_000;
+
+/// How often each side runs.
+const ROUNDS: usize = 15;
 
 /// Ten kinds of rungs in turn: six of logic, a timer, a counter, arithmetic, a decision.
 fn program(rungs: usize) -> String {
@@ -112,7 +116,7 @@ fn circuit(machine: &Machine, rungs: usize) -> f64 {
     let mut lanes = Lanes::new(machine, Duration::from_nanos(SCAN)).unwrap();
     let points: Vec<_> = ["a", "b", "c", "level"].iter().map(|n| machine.find(n).unwrap()).collect();
     let mut state = vec![Rung::default(); rungs];
-    let scans = 400_000 / rungs as u64;
+    let scans = 60_000 / rungs as u64;
     let mut busy = time::Duration::ZERO;
     for scan in 0..scans {
         if scan % 32 == 0 {
@@ -143,38 +147,48 @@ fn main() {
         "rungs", "operations", "tape scans/s", "Rust scans/s", "circuit scans/s", "tape/Rust", "circuit/Rust"
     );
     for rungs in [10usize, 100, 1000] {
-        let scans = 4_000_000 / rungs as u64;
         let (project, _) = read_project(vec![(Source::new("bench.st", program(rungs)), Language::St)]);
         let machine = Machine::new(&check(project).unwrap()).unwrap();
-        let points: Vec<_> = ["a", "b", "c", "level"].iter().map(|n| machine.find(n).unwrap()).collect();
-        let mut controller = Controller::new(&machine);
-        let tape = rate(scans, || {
-            for scan in 0..scans {
-                let (a, b, c, level) = inputs(scan);
-                for (point, value) in points[..3].iter().zip([a, b, c]) {
-                    controller.set(*point, &Value::Bool(value)).unwrap();
-                }
-                controller.set(points[3], &Value::Int(i128::from(level))).unwrap();
-                controller.scan(Instant(Duration::from_nanos(scan as i64 * SCAN)));
-            }
-        });
-        let mut state = vec![Rung::default(); rungs];
-        let rust = rate(scans, || {
-            for scan in 0..scans {
-                let (a, b, c, level) = inputs(scan);
-                scan_rust(black_box(&mut state), a, b, c, level, scan as i64 * SCAN);
-            }
-        });
-        // Both computed the same, or the figures mean nothing.
-        for (i, rung) in state.iter().enumerate() {
-            let q = controller.get_named(&format!("q{i}")).unwrap();
-            assert_eq!(q, Value::Bool(rung.q), "rung {i} of {rungs}");
+        let mut best = [0.0f64; 3];
+        for _ in 0..ROUNDS {
+            let rates = [by_tape_and_rust(&machine, rungs), [circuit(&machine, rungs), 0.0]].concat();
+            best.iter_mut().zip(rates).for_each(|(best, rate)| *best = best.max(rate));
         }
-        let circuit = circuit(&machine, rungs);
+        let [tape, rust, circuit] = best;
         let operations = machine.operations();
         let (by_tape, by_circuit) = (tape / rust, circuit / rust);
         println!(
             "{rungs:>6} {operations:>12} {tape:>14.0} {rust:>14.0} {circuit:>16.0} {by_tape:>10.3} {by_circuit:>14.2}"
         );
     }
+}
+
+/// Scans per second of the tape and of the straight Rust, one behind the other.
+fn by_tape_and_rust(machine: &Machine, rungs: usize) -> [f64; 2] {
+    let scans = 800_000 / rungs as u64;
+    let points: Vec<_> = ["a", "b", "c", "level"].iter().map(|n| machine.find(n).unwrap()).collect();
+    let mut controller = Controller::new(machine);
+    let tape = rate(scans, || {
+        for scan in 0..scans {
+            let (a, b, c, level) = inputs(scan);
+            for (point, value) in points[..3].iter().zip([a, b, c]) {
+                controller.set(*point, &Value::Bool(value)).unwrap();
+            }
+            controller.set(points[3], &Value::Int(i128::from(level))).unwrap();
+            controller.scan(Instant(Duration::from_nanos(scan as i64 * SCAN)));
+        }
+    });
+    let mut state = vec![Rung::default(); rungs];
+    let rust = rate(scans, || {
+        for scan in 0..scans {
+            let (a, b, c, level) = inputs(scan);
+            scan_rust(black_box(&mut state), a, b, c, level, scan as i64 * SCAN);
+        }
+    });
+    // Both computed the same, or the figures mean nothing.
+    for (i, rung) in state.iter().enumerate() {
+        let q = controller.get_named(&format!("q{i}")).unwrap();
+        assert_eq!(q, Value::Bool(rung.q), "rung {i} of {rungs}");
+    }
+    [tape, rust]
 }

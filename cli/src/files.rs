@@ -11,7 +11,9 @@ use honest_twin::model::{Outside, Project};
 use honest_twin::source::{Diagnostics, RowError, Source, codes};
 use std::collections::BTreeSet;
 use std::fs;
+use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex};
 
 /// Bytes of a file that are read at most; sources have a bound of their own.
@@ -64,7 +66,7 @@ pub(crate) fn write(path: &Path, content: impl AsRef<[u8]>) -> Result<(), String
     let Some(name) = place.file_name() else { return Err(cannot("it names no file".to_string())) };
     let beside = place.with_file_name(format!(".{}.{}.part", name.to_string_lossy(), std::process::id()));
     let put = || {
-        fs::write(&beside, content)?;
+        put_down(&beside, content.as_ref())?;
         if let Ok(about) = &there {
             fs::set_permissions(&beside, about.permissions())?;
         }
@@ -75,6 +77,26 @@ pub(crate) fn write(path: &Path, content: impl AsRef<[u8]>) -> Result<(), String
         let _ = fs::remove_file(&beside);
         cannot(e.to_string())
     })
+}
+
+/// Writes bytes to a new file.
+fn put_down(path: &Path, content: &[u8]) -> std::io::Result<()> {
+    if fails() {
+        fs::write(path, &content[..content.len() / 2])?;
+        return Err(ErrorKind::StorageFull.into());
+    }
+    fs::write(path, content)
+}
+
+/// How many files were written so far.
+static WRITTEN: AtomicUsize = AtomicUsize::new(0);
+
+/// Whether this write is to fail half way: tests say which one, counted from 1, to see what a full disk leaves. Only a debug build
+/// asks.
+fn fails() -> bool {
+    let number = WRITTEN.fetch_add(1, Ordering::Relaxed) + 1;
+    let asked = || std::env::var("HONEST_TWIN_FAILING_WRITE").ok()?.parse().ok();
+    cfg!(debug_assertions) && asked() == Some(number)
 }
 
 /// The files that paths stand for: a folder stands for all files in it whose language is known.

@@ -5,6 +5,7 @@ mod case;
 mod commands;
 mod evidence;
 mod files;
+mod interrupt;
 mod meant;
 mod pictures;
 mod problems;

@@ -132,7 +132,7 @@ const COMPARE: &[Row] = &[
     (
         "compare demo/rinse.il demo/rinse.il --effort deep --faults 0 --time-limit 1s",
         0,
-        "the time limit ended it before",
+        "it was ended before its effort was used up",
     ),
     ("compare PAIR --time-limit soon", 2, "`soon` is not a unit of time"),
     ("compare PAIR --agree Nobody", 2, "`Nobody` is not without a partner"),

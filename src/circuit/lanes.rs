@@ -37,6 +37,8 @@ pub struct Lanes {
     first_output: u32,
     /// What the last scan left: for each node that is seen its place in `left`.
     seen: std::collections::HashMap<Node, (usize, Place)>,
+    /// The places that are seen, in the order of `left`.
+    places: Vec<Place>,
     left: Vec<Plane>,
 }
 
@@ -62,14 +64,16 @@ impl Lanes {
         let mut asked = scanned.outputs.clone();
         asked.extend([scanned.fault, scanned.beyond]);
         let plan = Arc::new(plan(&mut net, &asked));
-        let mut left = 0;
-        let seen = asked.iter().filter_map(|node| {
-            let place = plan.place(*node)?;
+        let (mut left, mut places, mut seen) = (0, Vec::new(), std::collections::HashMap::new());
+        for node in asked {
+            let Some(place) = plan.place(node).filter(|_| !seen.contains_key(&node)) else { continue };
+            seen.insert(node, (left, place));
+            places.push(place);
             left += usize::from(place.width);
-            Some((*node, (left - usize::from(place.width), place)))
-        });
+        }
         let mut lanes = Lanes {
-            seen: seen.collect(),
+            seen,
+            places,
             left: vec![NONE; left],
             machine: machine.clone(),
             simulator: Simulator::new(Arc::clone(&plan)),
@@ -148,8 +152,11 @@ impl Lanes {
     /// One scan of all controllers.
     pub fn scan(&mut self) {
         self.simulator.compute();
-        for (at, place) in self.seen.values() {
-            self.left[*at..*at + usize::from(place.width)].copy_from_slice(self.simulator.planes(*place));
+        let mut left = self.left.as_mut_slice();
+        for place in &self.places {
+            let (own, rest) = left.split_at_mut(usize::from(place.width));
+            own.copy_from_slice(self.simulator.planes(*place));
+            left = rest;
         }
         self.simulator.advance();
     }

@@ -15,6 +15,7 @@ mod effects;
 mod flaws;
 mod graph;
 mod influence;
+mod known;
 mod lanes;
 mod memory;
 mod net;

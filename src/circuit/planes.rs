@@ -1,9 +1,11 @@
 //! Bits of 256 scenarios at a time, and the scans of a plan over them.
 
 use super::algebra::Algebra;
+use super::known::Known;
 use super::net::{InputId, Whole};
-use super::plan::{Place, Plan};
+use super::plan::{Kept, Place, Plan};
 use super::words::{self, Word};
+use pulp::{Arch, Simd, WithSimd};
 
 /// A bit of each scenario.
 pub(crate) type Plane = [u64; 4];
@@ -114,12 +116,32 @@ pub(crate) fn number(word: Word<'_, Plane>, lane: usize) -> i64 {
     word.number(|plane| bit(&plane, lane))
 }
 
+/// A scan, compiled once for each width of registers that a processor may have.
+struct Computing<'s> {
+    plan: &'s Plan,
+    known: &'s [Known],
+    bits: &'s mut [Plane],
+}
+
+impl WithSimd for Computing<'_> {
+    type Output = ();
+
+    #[inline(always)]
+    fn with_simd<S: Simd>(self, _: S) {
+        words::run_each(&mut Planes, self.plan, self.bits, &self.known);
+    }
+}
+
 /// Runs a plan, scan by scan, in 256 scenarios at a time.
 #[derive(Clone)]
 pub(crate) struct Simulator {
     plan: std::sync::Arc<Plan>,
     bits: Vec<Plane>,
-    /// What registers hold next, while they are given it: one may take what another one held.
+    /// Of each step whether an operand is a constant.
+    known: std::sync::Arc<[Known]>,
+    /// Registers that take what is computed, and those that take what stands before: constants, inputs, other registers.
+    kept: std::sync::Arc<[Vec<Kept>; 2]>,
+    /// What the latter hold next, while they are given it: one may take what another one held.
     held: Vec<Plane>,
 }
 
@@ -128,7 +150,11 @@ impl Simulator {
     pub(crate) fn new(plan: std::sync::Arc<Plan>) -> Simulator {
         let mut bits = vec![NONE; plan.bits];
         words::begin(&mut Planes, &plan, &mut bits);
-        let mut simulator = Simulator { plan, bits, held: Vec::new() };
+        let first = plan.steps.iter().map(|step| step.d.at).min().unwrap_or(u32::MAX);
+        let (computed, before) = plan.registers.iter().partition(|kept| kept.next.at >= first);
+        let kept = std::sync::Arc::new([computed, before]);
+        let known = Known::of_all(&plan).into();
+        let mut simulator = Simulator { plan, bits, known, kept, held: Vec::new() };
         simulator.power_up();
         simulator
     }
@@ -178,21 +204,29 @@ impl Simulator {
 
     /// Computes everything from inputs and registers.
     pub(crate) fn compute(&mut self) {
-        let plan = std::sync::Arc::clone(&self.plan);
-        words::run_all(&mut Planes, &plan, &mut self.bits);
+        Arch::new().dispatch(Computing { plan: &self.plan, known: &self.known, bits: &mut self.bits });
     }
 
     /// Gives registers what comes next.
     pub(crate) fn advance(&mut self) {
-        let plan = std::sync::Arc::clone(&self.plan);
+        let [computed, before] = &*self.kept;
         self.held.clear();
-        for kept in &plan.registers {
-            let bits = &self.bits[kept.next.at as usize..kept.next.at as usize + usize::from(kept.next.width)];
-            let next = Word { bits, signed: kept.next.signed, zero: NONE };
-            self.held.extend((0..usize::from(kept.place.width)).map(|at| next.bit(at)));
+        for kept in before {
+            let next = Word { bits: self.planes(kept.next), signed: kept.next.signed, zero: NONE };
+            let next: [Plane; 64] = std::array::from_fn(|at| next.bit(at));
+            self.held.extend_from_slice(&next[..usize::from(kept.place.width)]);
+        }
+        for kept in computed {
+            let (at, from) = (kept.place.at as usize, kept.next.at as usize);
+            let (width, given) = (usize::from(kept.place.width), usize::from(kept.next.width));
+            let both = width.min(given);
+            let last = if kept.next.signed && given > 0 { self.bits[from + given - 1] } else { NONE };
+            let (registers, steps) = self.bits.split_at_mut(from);
+            registers[at..at + both].copy_from_slice(&steps[..both]);
+            registers[at + both..at + width].fill(last);
         }
         let mut held = self.held.as_slice();
-        for kept in &plan.registers {
+        for kept in before {
             let (at, width) = (kept.place.at as usize, usize::from(kept.place.width));
             let (own, rest) = held.split_at(width);
             self.bits[at..at + width].copy_from_slice(own);

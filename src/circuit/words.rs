@@ -61,39 +61,67 @@ pub(crate) fn begin<A: Algebra>(algebra: &mut A, plan: &Plan, bits: &mut [A::Bit
     }
 }
 
+/// How steps are done that are no logic of single bits.
+pub(super) trait Steps<A: Algebra> {
+    /// Does the step of a number.
+    fn step(&self, g: &mut A, number: usize, step: &Step, bits: &mut [A::Bit]);
+}
+
+/// As they stand.
+struct Plainly;
+
+impl<A: Algebra> Steps<A> for Plainly {
+    #[inline(always)]
+    fn step(&self, g: &mut A, _: usize, step: &Step, bits: &mut [A::Bit]) {
+        run(g, step, bits);
+    }
+}
+
 /// Runs steps in their order.
 #[inline(always)]
 pub(crate) fn run_all<A: Algebra>(g: &mut A, plan: &Plan, bits: &mut [A::Bit]) {
+    run_each(g, plan, bits, &Plainly);
+}
+
+/// As [`run_all`], with a way of doing what is no logic of single bits.
+#[inline(always)]
+pub(super) fn run_each<A: Algebra>(g: &mut A, plan: &Plan, bits: &mut [A::Bit], others: &impl Steps<A>) {
     for group in &plan.runs {
         let steps = &plan.steps[group.clone()];
         // Most of a program is BOOL; of one kind many steps stand together.
         macro_rules! bools {
-            ($f:expr) => {
+            ($f:expr) => {{
                 for s in steps {
                     bits[s.d.at as usize] = $f(bits[s.a.at as usize], bits[s.b.at as usize], bits[s.c.at as usize]);
                 }
-            };
+                continue;
+            }};
         }
-        match steps[0].act {
-            _ if !steps[0].is_bool() => steps.iter().for_each(|s| run(g, s, bits)),
-            Act::And => bools!(|a, b, _| g.and(a, b)),
-            Act::Or => bools!(|a, b, _| g.or(a, b)),
-            Act::Xor => bools!(|a, b, _| g.xor(a, b)),
-            Act::Mux => bools!(|a, b, c| g.mux(c, a, b)),
-            Act::Add
-            | Act::Sub
-            | Act::Mul
-            | Act::Div(_)
-            | Act::Mod(_)
-            | Act::Copy
-            | Act::Eq
-            | Act::Less
-            | Act::Below
-            | Act::Min
-            | Act::Max
-            | Act::Shift(..)
-            | Act::Whole(_)
-            | Act::Fails(_) => steps.iter().for_each(|s| run(g, s, bits)),
+        if steps[0].is_bool() {
+            match steps[0].act {
+                Act::And => bools!(|a, b, _| g.and(a, b)),
+                Act::Or => bools!(|a, b, _| g.or(a, b)),
+                Act::Xor => bools!(|a, b, _| g.xor(a, b)),
+                Act::Mux => bools!(|a, b, c| g.mux(c, a, b)),
+                Act::Add
+                | Act::Sub
+                | Act::Mul
+                | Act::Div(_)
+                | Act::Mod(_)
+                | Act::Copy
+                | Act::Eq
+                | Act::Less
+                | Act::Below
+                | Act::Min
+                | Act::Max
+                | Act::Shift(..)
+                | Act::Whole(_)
+                | Act::Fails(_) => {}
+            }
+        }
+        // In one place, as all of it is laid out in line.
+        for (number, step) in group.clone().zip(steps) {
+            others.step(g, number, step, bits);
         }
     }
 }
@@ -145,17 +173,31 @@ fn each<B>(d: &mut [B], mut f: impl FnMut(usize) -> B) {
     }
 }
 
-/// As `each`, of the bits of two numbers; where both have their own, nothing is asked of their ends.
+/// Goes over so many bits of two numbers: first those that both have, then those of the longer one, then their ends. So nothing is
+/// asked at each bit.
 #[inline(always)]
-fn pairs<B: Copy>(d: &mut [B], a: Word<'_, B>, b: Word<'_, B>, mut f: impl FnMut(B, B) -> B) {
-    let own = d.len().min(a.width()).min(b.width());
-    let (first, rest) = d.split_at_mut(own);
-    for ((d, x), y) in first.iter_mut().zip(a.bits).zip(b.bits) {
-        *d = f(*x, *y);
+fn walk<B: Copy>(count: usize, a: Word<'_, B>, b: Word<'_, B>, mut f: impl FnMut(usize, B, B)) {
+    let (x, y) = (&a.bits[..count.min(a.width())], &b.bits[..count.min(b.width())]);
+    let both = x.len().min(y.len());
+    for (at, (x, y)) in x.iter().zip(y).enumerate() {
+        f(at, *x, *y);
     }
-    for (i, d) in rest.iter_mut().enumerate() {
-        *d = f(a.bit(own + i), b.bit(own + i));
+    let (a_last, b_last) = (a.last(), b.last());
+    for (at, x) in x.iter().enumerate().skip(both) {
+        f(at, *x, b_last);
     }
+    for (at, y) in y.iter().enumerate().skip(both) {
+        f(at, a_last, *y);
+    }
+    for at in x.len().max(y.len())..count {
+        f(at, a_last, b_last);
+    }
+}
+
+/// Computes each bit of the bits of two numbers.
+#[inline(always)]
+pub(super) fn pairs<B: Copy>(d: &mut [B], a: Word<'_, B>, b: Word<'_, B>, mut f: impl FnMut(B, B) -> B) {
+    walk(d.len(), a, b, |at, x, y| d[at] = f(x, y));
 }
 
 #[inline(always)]
@@ -180,6 +222,7 @@ fn sub<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, d: &mut 
     });
 }
 
+#[inline(always)]
 pub(crate) fn mul<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, d: &mut [A::Bit]) {
     let zero = g.constant(false);
     d.fill(zero);
@@ -193,12 +236,13 @@ pub(crate) fn mul<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit
             continue;
         }
         let mut carry = zero;
-        for (i, d) in d[at..].iter_mut().enumerate() {
-            let (x, y) = (*d, g.and(a.bit(i), by));
+        let so_far = &mut d[at..];
+        walk(so_far.len(), a, positive(&[], zero), |i, x, _| {
+            let (x, y) = (so_far[i], g.and(x, by));
             let half = g.xor(x, y);
-            *d = g.xor(half, carry);
+            so_far[i] = g.xor(half, carry);
             carry = g.mux(half, carry, x);
-        }
+        });
     }
 }
 
@@ -207,13 +251,14 @@ fn positive<B>(bits: &[B], zero: B) -> Word<'_, B> {
     Word { bits, signed: false, zero }
 }
 
+#[inline(always)]
 pub(crate) fn equal<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>) -> A::Bit {
     let width = a.width().max(b.width()) + usize::from(a.signed != b.signed);
     let mut differs = g.constant(false);
-    for i in 0..width {
-        let bit = g.xor(a.bit(i), b.bit(i));
+    walk(width, a, b, |_, x, y| {
+        let bit = g.xor(x, y);
         differs = g.or(differs, bit);
-    }
+    });
     g.not(differs)
 }
 
@@ -234,17 +279,10 @@ pub(crate) fn less<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bi
 #[inline(always)]
 fn below<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, width: usize) -> A::Bit {
     let mut borrow = g.constant(false);
-    let mut look = |g: &mut A, x: A::Bit, y: A::Bit| {
+    walk(width, a, b, |_, x, y| {
         let half = g.xor(x, y);
         borrow = g.mux(half, y, borrow);
-    };
-    let own = width.min(a.width()).min(b.width());
-    for (x, y) in a.bits[..own].iter().zip(&b.bits[..own]) {
-        look(g, *x, *y);
-    }
-    for i in own..width {
-        look(g, a.bit(i), b.bit(i));
-    }
+    });
     borrow
 }
 

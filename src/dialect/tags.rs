@@ -2,7 +2,7 @@
 
 use crate::model::sheet::{AreaRole, Holds, Sheet};
 use crate::model::{Expr, Init, Item, Outside, Project};
-use crate::source::RowError;
+use crate::source::{RowError, cells};
 use std::collections::HashMap;
 
 /// One address with its name.
@@ -59,7 +59,7 @@ impl Tags {
             let tag = Tag {
                 address: cell(Some(address)),
                 symbol: cell(Some(symbol)),
-                comment: cell(comment),
+                comment: cells::plain(&cell(comment)).to_string(),
                 normally_closed: cell(wiring).eq_ignore_ascii_case("NC"),
                 outside: match cell(outside).to_lowercase().as_str() {
                     "given" => Some(Outside::Given),
@@ -121,7 +121,7 @@ impl Tags {
                 Some(Outside::Shown) => "shown",
                 None => "",
             };
-            writer.write_record([&t.address, &t.symbol, &t.comment, wiring, outside])
+            writer.write_record([&t.address, &t.symbol, &*cells::guarded(&t.comment), wiring, outside])
         });
         let bytes = header.and(rows).ok().and_then(|()| writer.into_inner().ok());
         bytes.and_then(|b| String::from_utf8(b).ok()).unwrap_or_default()

@@ -62,16 +62,10 @@ impl IntShape {
     #[inline]
     #[must_use]
     pub const fn wrap(self, value: i64) -> i64 {
-        match (self.bits, self.signed) {
-            (8, true) => value as i8 as i64,
-            (16, true) => value as i16 as i64,
-            (32, true) => value as i32 as i64,
-            (8, false) => value as u8 as i64,
-            (16, false) => value as u16 as i64,
-            (32, false) => value as u32 as i64,
-            (1, _) => value & 1,
-            _ => value,
-        }
+        // Up to the top and down again, which brings the sign or zeros along.
+        let above = 64u32.wrapping_sub(self.bits as u32);
+        let top = value.wrapping_shl(above);
+        if self.signed { top.wrapping_shr(above) } else { (top as u64).wrapping_shr(above) as i64 }
     }
 
     /// Smallest and largest value.
@@ -86,6 +80,7 @@ impl IntShape {
 
     /// The value a slot of this shape holds, as a number.
     #[must_use]
+    #[inline]
     pub const fn number(self, slot: i64) -> i128 {
         if self.signed { slot as i128 } else { slot as u64 as i128 }
     }
@@ -169,6 +164,7 @@ impl Elem {
 
     /// What kind of value it has.
     #[must_use]
+    #[inline]
     pub const fn family(self) -> Family {
         match self {
             Elem::Bool => Family::Bool,

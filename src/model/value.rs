@@ -35,6 +35,7 @@ impl Value {
 
     /// The slot of an elementary type that holds this value; `None` if it does not fit.
     #[must_use]
+    #[inline]
     pub fn to_slot(&self, elem: Elem) -> Option<i64> {
         match (elem.family(), self) {
             (Family::Bool, Value::Bool(b)) => Some(i64::from(*b)),
@@ -42,8 +43,9 @@ impl Value {
             (Family::Real, Value::Int(i)) => Value::Real(*i as f64).to_slot(elem),
             (Family::Time, Value::Time(t)) => Some(t.nanos()),
             (Family::Bool | Family::Bits | Family::Int, Value::Int(i)) => {
-                let (low, high) = elem.shape()?.range();
-                (low..=high).contains(i).then_some(*i as i64)
+                let shape = elem.shape()?;
+                let slot = shape.wrap(*i as i64);
+                (shape.number(slot) == *i).then_some(slot)
             }
             (Family::Bool | Family::Bits | Family::Int | Family::Real | Family::Time | Family::Text, _) => None,
         }

@@ -41,7 +41,9 @@ pub struct Controller {
     pub(super) machine: Machine,
     pub(super) state: State,
     /// Outputs as the outside sees them, in the order of their points: those of the last whole scan.
-    published: Vec<(u32, i64)>,
+    published: Vec<i64>,
+    /// Where outputs lie in memory: first slot and how many, in the order of their points.
+    shown: Arc<[(u32, u32)]>,
     /// Number of the first output among the points.
     first_output: u32,
     scan: u64,
@@ -71,7 +73,7 @@ impl std::fmt::Debug for Controller {
 /// A controller's state at some moment.
 pub(crate) struct Saved {
     state: State,
-    published: Vec<(u32, i64)>,
+    published: Vec<i64>,
     scan: u64,
     last_start: Option<i64>,
     due: Vec<i64>,
@@ -92,12 +94,13 @@ impl Controller {
             rounds: LOOP_LIMIT,
         };
         let inputs = machine.points_of(Direction::Input).count() as u32;
-        let published = machine.points_of(Direction::Output).map(|(_, p)| (p.slot, 0)).collect();
+        let shown = together(machine.points_of(Direction::Output).map(|(_, point)| point.slot));
         let mut controller = Controller {
             due: vec![0; machine.tape.entries.len()],
             machine: machine.clone(),
             state,
-            published,
+            published: vec![0; shown.iter().map(|(_, count)| *count as usize).sum()],
+            shown: shown.into(),
             first_output: inputs,
             scan: 0,
             powered: Instant::default(),
@@ -120,6 +123,7 @@ impl Controller {
             machine: self.machine.clone(),
             state: self.state.clone(),
             published: self.published.clone(),
+            shown: Arc::clone(&self.shown),
             due: self.due.clone(),
             closely: self.closely.clone(),
             seen: None,
@@ -169,15 +173,19 @@ impl Controller {
         self.set(point, value)
     }
 
+    #[inline]
     pub(crate) fn set_slot(&mut self, point: PointId, slot: i64) {
         let at = self.machine.point(point).slot;
-        if let Some((_, given)) = self.closely.iter_mut().flat_map(|c| &mut c.given).find(|(forced, _)| *forced == at) {
-            *given = slot;
-        }
         self.state.memory[at as usize] = slot;
-        self.hold_forced();
+        if let Some(closely) = &mut self.closely {
+            if let Some((_, given)) = closely.given.iter_mut().find(|(forced, _)| *forced == at) {
+                *given = slot;
+            }
+            self.hold_forced();
+        }
     }
 
+    #[inline]
     pub(crate) fn slot_value(&mut self, point: PointId, value: &Value) -> Result<i64, PointError> {
         let point = self.machine.point(point);
         let texts = &mut self.state.texts;
@@ -213,7 +221,7 @@ impl Controller {
         // Points are inputs, then outputs, then the rest, so an output's number tells its place.
         let output = point.0.checked_sub(self.first_output).and_then(|n| self.published.get(n as usize));
         match output {
-            Some((_, value)) => *value,
+            Some(value) => *value,
             None => self.state.memory[self.machine.point(point).slot as usize],
         }
     }
@@ -331,22 +339,23 @@ impl Controller {
         self.state.now = now;
         self.state.since_last = self.last_start.map_or(0, |last| now - last);
         self.state.rounds = self.loop_limit;
-        let tape = Arc::clone(&self.machine.tape);
-        for (index, entry) in tape.entries.iter().enumerate() {
+        let tape = &self.machine.tape;
+        for (entry, due) in tape.entries.iter().zip(&mut self.due) {
             if entry.interval > 0 {
-                if now < self.due[index] {
+                if now < *due {
                     continue;
                 }
-                self.due[index] += ((now - self.due[index]) / entry.interval + 1) * entry.interval;
+                *due += ((now - *due) / entry.interval + 1) * entry.interval;
             }
+            let state = &mut self.state;
             let result = match (&mut self.journal, &mut self.closely, &mut self.seen) {
                 (Some(journal), ..) => {
                     journal.scan = number.0;
-                    run::run(&tape, &mut self.state, entry.start, journal)
+                    run::run(tape, state, entry.start, journal)
                 }
-                (None, Some(closely), _) => run::run(&tape, &mut self.state, entry.start, closely),
-                (None, None, Some(seen)) => run::run(&tape, &mut self.state, entry.start, seen),
-                (None, None, None) => run::run(&tape, &mut self.state, entry.start, &mut Unwatched),
+                (None, Some(closely), _) => run::run(tape, state, entry.start, closely),
+                (None, None, Some(seen)) => run::run(tape, state, entry.start, seen),
+                (None, None, None) => run::run(tape, state, entry.start, &mut Unwatched),
             };
             if let Err((kind, at)) = result {
                 self.fault = Some(Fault { kind, span: tape.spans[at], scan: number });
@@ -358,9 +367,13 @@ impl Controller {
         self.publish();
     }
 
+    #[inline]
     fn publish(&mut self) {
-        for (slot, value) in &mut self.published {
-            *value = self.state.memory[*slot as usize];
+        let mut published = self.published.as_mut_slice();
+        for (first, count) in self.shown.iter() {
+            let (own, rest) = published.split_at_mut(*count as usize);
+            own.copy_from_slice(&self.state.memory[*first as usize..(first + count) as usize]);
+            published = rest;
         }
     }
 
@@ -547,4 +560,16 @@ impl Controller {
     pub fn machine(&self) -> &Machine {
         &self.machine
     }
+}
+
+/// Slots in their order, as first ones and how many follow each other.
+fn together(slots: impl Iterator<Item = u32>) -> Vec<(u32, u32)> {
+    let mut out: Vec<(u32, u32)> = Vec::new();
+    for slot in slots {
+        match out.last_mut() {
+            Some((first, count)) if *first + *count == slot => *count += 1,
+            _ => out.push((slot, 1)),
+        }
+    }
+    out
 }

@@ -1,7 +1,7 @@
 //! A journal of what ran, and from it the answer to "why has this variable this value?".
 
 use super::op::{Area, Leads, Op, Slot};
-use super::run::{State, Watch, written};
+use super::run::{Watch, written};
 use super::tape::Tape;
 use super::{Machine, PointId};
 use crate::source::Span;
@@ -68,7 +68,7 @@ impl Journal {
 }
 
 impl Watch for Journal {
-    fn before(&mut self, memory: &[i64], at: usize, op: Op) {
+    fn before(&mut self, memory: &[i64], at: usize, op: &Op) {
         if self.entries.len() >= MOST_ENTRIES {
             self.entries.drain(..MOST_ENTRIES / 2);
         }
@@ -89,12 +89,12 @@ impl Watch for Journal {
         self.entries.push(Ran { scan: self.scan, at: at as u32, read, wrote: None });
     }
 
-    fn after(&mut self, tape: &Tape, state: &mut State, _: usize, op: Op) {
+    fn after(&mut self, tape: &Tape, memory: &mut [i64], _: usize, op: &Op) {
         for (slot, value) in &self.forced {
-            state.memory[*slot as usize] = *value;
+            memory[*slot as usize] = *value;
         }
-        if let (Some(ran), Some((first, count))) = (self.entries.last_mut(), written(tape, state, op)) {
-            ran.wrote = Some((first, count, state.memory[first as usize]));
+        if let (Some(ran), Some((first, count))) = (self.entries.last_mut(), written(tape, memory, *op)) {
+            ran.wrote = Some((first, count, memory[first as usize]));
         }
     }
 }

@@ -27,9 +27,9 @@ pub(super) struct State {
 pub(super) trait Watch {
     /// Before an operation runs: what it is about to read.
     #[inline(always)]
-    fn before(&mut self, _: &[i64], _: usize, _: Op) {}
+    fn before(&mut self, _: &[i64], _: usize, _: &Op) {}
     /// After an operation that ran and did not jump.
-    fn after(&mut self, tape: &Tape, state: &mut State, at: usize, op: Op);
+    fn after(&mut self, tape: &Tape, memory: &mut [i64], at: usize, op: &Op);
 }
 
 /// Watches nothing.
@@ -37,22 +37,22 @@ pub(super) struct Unwatched;
 
 impl Watch for Unwatched {
     #[inline(always)]
-    fn after(&mut self, _: &Tape, _: &mut State, _: usize, _: Op) {}
+    fn after(&mut self, _: &Tape, _: &mut [i64], _: usize, _: &Op) {}
 }
 
 impl Watch for Seen {
     #[inline(always)]
-    fn before(&mut self, memory: &[i64], at: usize, op: Op) {
-        self.look(memory, at, op);
+    fn before(&mut self, memory: &[i64], at: usize, op: &Op) {
+        self.look(memory, at, *op);
     }
 
     #[inline(always)]
-    fn after(&mut self, _: &Tape, _: &mut State, _: usize, _: Op) {}
+    fn after(&mut self, _: &Tape, _: &mut [i64], _: usize, _: &Op) {}
 }
 
 /// The slots that an operation has written: the first and how many.
-pub(super) fn written(tape: &Tape, state: &State, op: Op) -> Option<(Slot, u32)> {
-    op.footprint().writes.map(|area| area.moved(&tape.blocks, &state.memory))
+pub(super) fn written(tape: &Tape, memory: &[i64], op: Op) -> Option<(Slot, u32)> {
+    op.footprint().writes.map(|area| area.moved(&tape.blocks, memory))
 }
 
 /// Holds forced variables at their values, and notes which operation wrote a slot last.
@@ -65,12 +65,12 @@ pub(super) struct Closely {
 }
 
 impl Watch for Closely {
-    fn after(&mut self, tape: &Tape, state: &mut State, at: usize, op: Op) {
+    fn after(&mut self, tape: &Tape, memory: &mut [i64], at: usize, op: &Op) {
         for (slot, value) in &self.forced {
-            state.memory[*slot as usize] = *value;
+            memory[*slot as usize] = *value;
         }
         let Some(writers) = &mut self.writers else { return };
-        let Some((first, count)) = written(tape, state, op) else { return };
+        let Some((first, count)) = written(tape, memory, *op) else { return };
         for slot in first..first + count {
             writers.insert(slot, at as u32);
         }
@@ -88,12 +88,21 @@ pub(super) fn run<W: Watch>(
     start: u32,
     watch: &mut W,
 ) -> Result<(), (FaultKind, usize)> {
-    let mut at = start as usize;
     let code = tape.code.as_slice();
-    loop {
-        let op = code[at];
-        watch.before(&state.memory, at, op);
-        let m = state.memory.as_mut_slice();
+    // What is still to run, up to the end or the next jump.
+    let mut rest = code.get(start as usize..).unwrap_or_default().iter();
+    // Taken apart once: where memory lies need not be looked up for each operation.
+    let State { memory, texts, now, since_last, first_scan, rounds } = state;
+    let m = memory.as_mut_slice();
+    let now = *now;
+    // An operation is read in place: a copy would take all its parts apart, whichever it is.
+    while let Some(op) = rest.next() {
+        macro_rules! at {
+            () => {
+                code.len() - rest.len() - 1
+            };
+        }
+        watch.before(m, at!(), op);
         macro_rules! get {
             ($slot:expr) => {
                 m[$slot as usize]
@@ -101,17 +110,17 @@ pub(super) fn run<W: Watch>(
         }
         macro_rules! jump {
             ($to:expr) => {{
-                at = $to as usize;
+                rest = code.get($to as usize..).unwrap_or_default().iter();
                 continue;
             }};
         }
         // The value, or the fault that ends the scan here.
         macro_rules! whole {
             ($result:expr) => {
-                $result.map_err(|fault| (fault, at))?
+                $result.map_err(|fault| (fault, at!()))?
             };
         }
-        match op {
+        match *op {
             Op::Move { d, a } => get!(d) = get!(a),
             Op::MoveIf { d, c, a } if get!(c) != 0 => get!(d) = get!(a),
             Op::MoveIf { .. } => {}
@@ -137,15 +146,15 @@ pub(super) fn run<W: Watch>(
             Op::JumpIf { c, to } if get!(c) != 0 => jump!(to),
             Op::JumpUnless { c, to } if get!(c) == 0 => jump!(to),
             Op::JumpIf { .. } | Op::JumpUnless { .. } => {}
-            Op::Back { .. } if state.rounds == 0 => return Err((FaultKind::LoopLimit, at)),
+            Op::Back { .. } if *rounds == 0 => return Err((FaultKind::LoopLimit, at!())),
             Op::Back { to } => {
-                state.rounds -= 1;
+                *rounds -= 1;
                 jump!(to)
             }
             Op::Load { d, base, off } => get!(d) = get!(base as i64 + get!(off)),
             Op::Store { base, off, a } => get!(base as i64 + get!(off)) = get!(a),
-            Op::Restart { d } => get!(d) = state.now,
-            Op::Since { d, a } => get!(d) = state.now - get!(a),
+            Op::Restart { d } => get!(d) = now,
+            Op::Since { d, a } => get!(d) = now - get!(a),
             Op::Div { s, d, a, b } => get!(d) = whole!(ops::div(s, get!(a), get!(b))),
             Op::Real { op, precision, d, a, b } => get!(d) = ops::real(op, precision, get!(a), get!(b)),
             Op::ScaleTime { op, d, a, b } => get!(d) = whole!(ops::scale_time(op, get!(a), get!(b))),
@@ -162,17 +171,17 @@ pub(super) fn run<W: Watch>(
                 let (base, n) = tape.blocks[block as usize];
                 copy(m, a.into(), i64::from(base) + get!(off), n);
             }
-            Op::RestartAt { base, off } => get!(base as i64 + get!(off)) = state.now,
-            Op::FirstScan { d } => get!(d) = i64::from(state.first_scan),
-            Op::ScanTime { d } => get!(d) = state.since_last,
-            Op::Ticks { d, a } => get!(d) = ticks(state.now, state.since_last, get!(a)),
-            Op::Text { op, d, a, b } => get!(d) = i64::from(compare(&state.texts, op, get!(a), get!(b))),
-            Op::Cut { d, a, length } => get!(d) = cut(&mut state.texts, get!(a), length),
+            Op::RestartAt { base, off } => get!(base as i64 + get!(off)) = now,
+            Op::FirstScan { d } => get!(d) = i64::from(*first_scan),
+            Op::ScanTime { d } => get!(d) = *since_last,
+            Op::Ticks { d, a } => get!(d) = ticks(now, *since_last, get!(a)),
+            Op::Text { op, d, a, b } => get!(d) = i64::from(compare(texts, op, get!(a), get!(b))),
+            Op::Cut { d, a, length } => get!(d) = cut(texts, get!(a), length),
             Op::End => return Ok(()),
         }
-        watch.after(tape, state, at, op);
-        at += 1;
+        watch.after(tape, m, at!(), op);
     }
+    Ok(())
 }
 
 const UNSIGNED: IntShape = IntShape { bits: 64, signed: false };

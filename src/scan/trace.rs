@@ -3,6 +3,7 @@
 use super::stimulus::{CONTROLLER, FORCE, Force, WRITE, force_text, write_text};
 use super::{Controller, Direction, Machine, Moment, Point, PointId, ScanTime, Stimulus};
 use crate::model::{Duration, Instant, ScanNumber, Value};
+use crate::source::cells;
 
 /// The values of some points after every scan.
 #[derive(Clone, Debug, PartialEq)]
@@ -68,10 +69,18 @@ impl Trace {
             row.extend(powers.then(|| powers_of().collect::<Vec<_>>().join(" ")));
             row.extend(forces.then(|| texts_of(&self.forces)));
             row.extend(writes.then(|| texts_of(&self.writes)));
-            row.extend(values.iter().map(ToString::to_string));
+            row.extend(values.iter().map(|value| cell(value, value.to_string())));
             rows.push(row);
         }
         csv_text(&rows)
+    }
+}
+
+/// A value as a cell, in the words it has there: what a string says is nothing to run.
+pub(super) fn cell(value: &Value, words: String) -> String {
+    match value {
+        Value::Text(_) => cells::guarded(&words).into_owned(),
+        Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Time(_) | Value::Enum(..) => words,
     }
 }
 

@@ -2,6 +2,7 @@
 
 use super::points::PointType;
 use crate::model::{Elem, Family, Value};
+use crate::source::cells;
 use std::fmt;
 
 impl PointType {
@@ -37,6 +38,7 @@ impl PointType {
 
     /// The slot that holds a value, if it is one of this type; `text` gives the number of a string. An enumeration takes
     /// numbers without a name.
+    #[inline]
     pub(crate) fn slot(&self, value: &Value, text: impl FnOnce(&str) -> Option<i64>) -> Option<i64> {
         match self {
             PointType::Elem(elem) => value.to_slot(*elem),
@@ -68,7 +70,7 @@ impl PointType {
                 let (name, number) = values.iter().find(|(n, v)| n.eq_ignore_ascii_case(cell) || Some(*v) == number)?;
                 Value::Enum(*number, Some(name.clone()))
             }
-            PointType::Text => return Some(Value::Text(cell.to_string())),
+            PointType::Text => return Some(Value::Text(cells::plain(cell).to_string())),
         };
         self.slot(&value, |_| None).map(|_| value)
     }

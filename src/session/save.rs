@@ -4,6 +4,7 @@ use super::bench::Bench;
 use super::log::{Entry, Happening};
 use crate::model::{Duration, Family, Instant, format_duration};
 use crate::scan::{Direction, Event, PointType, ScanTime, Stimulus};
+use crate::source::cells;
 use crate::twin::Timing;
 use crate::twin::script::play::{input, variable};
 use std::collections::HashMap;
@@ -232,6 +233,6 @@ impl Bench {
         }
         let value = self.seen.value(&self.controllers, number, self.seen.after(number, scans));
         let ty = &self.controllers[0].machine().point(noted.point?).ty;
-        Some(if *ty == PointType::Text { value.to_string() } else { value.cell() })
+        Some(if *ty == PointType::Text { cells::guarded(&value.to_string()).into_owned() } else { value.cell() })
     }
 }

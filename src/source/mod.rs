@@ -3,6 +3,7 @@
 //! Everything read from outside is a [`Source`]; everything made from it carries a [`Span`], so that every
 //! problem, ledger entry and explanation can name the line it is about.
 
+pub(crate) mod cells;
 mod diagnostic;
 
 pub use diagnostic::{Code, Diagnostic, Diagnostics, Severity, codes};

@@ -164,7 +164,7 @@ impl Halt {
 
     /// Whether it has rung.
     #[must_use]
-    pub(crate) fn has_rung(&self) -> bool {
+    pub fn has_rung(&self) -> bool {
         self.0.load(Ordering::Relaxed)
     }
 }

@@ -151,3 +151,55 @@ fn what_provers_stumble_over_runs_alike_on_both() {
     println!("{read} programs, {unfit} without a circuit; {faults} controllers ended with the same fault");
     assert!(read * 10 > count * 18 && unfit * 10 < read, "{read} read, {unfit} without a circuit");
 }
+
+/// A program in which each operator has a constant on one side, of one type.
+fn with_constants(ty: &str, constants: &[&str]) -> String {
+    let mut outputs = String::new();
+    let mut body = String::new();
+    for (number, constant) in constants.iter().enumerate() {
+        let mut put = |kind: &str, ty: &str, value: String| {
+            outputs.push_str(&format!("{kind}{number} : {ty}; "));
+            body.push_str(&format!("{kind}{number} := {value};\n"));
+        };
+        let c = format!("{ty}#{constant}");
+        for (name, operator) in [("plus", "+"), ("minus", "-"), ("times", "*")] {
+            put(name, ty, format!("n {operator} {c}"));
+            put(&format!("of_{name}"), ty, format!("{c} {operator} n"));
+        }
+        for (name, operator) in [("eq", "="), ("ne", "<>"), ("lt", "<"), ("le", "<="), ("gt", ">"), ("ge", ">=")] {
+            put(name, "BOOL", format!("n {operator} {c}"));
+            put(&format!("of_{name}"), "BOOL", format!("{c} {operator} n"));
+        }
+        for name in ["MIN", "MAX"] {
+            put(name, ty, format!("{name}(n, {c})"));
+            put(&format!("of_{name}"), ty, format!("{name}({c}, n)"));
+        }
+        put("either", ty, format!("SEL(x, n, {c})"));
+        put("or_else", ty, format!("SEL(x, {c}, n)"));
+        put("both", ty, format!("SEL(x, {c}, {ty}#{})", constants[0]));
+        put("kept", ty, format!("SEL(x, kept{number}, {c})"));
+    }
+    format!("PROGRAM P VAR_INPUT x : BOOL; n : {ty}; END_VAR VAR_OUTPUT {outputs} END_VAR\n{body}END_PROGRAM\n")
+}
+
+/// In planes what is done with a constant goes its own way, so each operator is put beside the tape with constants on either side.
+#[test]
+fn constants_on_either_side_are_computed_as_the_tape_does() {
+    let rows: &[(&str, &[&str])] = &[
+        ("SINT", &["0", "1", "-1", "7", "127", "-128"]),
+        ("USINT", &["0", "1", "3", "128", "255"]),
+        ("INT", &["0", "1", "-1", "100", "-100", "32767", "-32768"]),
+        ("UINT", &["0", "2", "1000", "65535"]),
+        ("DINT", &["0", "5", "-5", "2147483647", "-2147483648"]),
+        ("UDINT", &["1", "4294967295"]),
+        ("LINT", &["0", "10", "-10", "9223372036854775807", "-9223372036854775807"]),
+        ("ULINT", &["1", "9223372036854775807"]),
+    ];
+    for (ty, constants) in rows {
+        let source = Source::new("constants.st", with_constants(ty, constants));
+        let (project, problems) = read_project(vec![(source, Language::St)]);
+        assert!(problems.0.is_empty(), "{ty}: {problems:?}");
+        let machine = Machine::new(&honest_twin::check::check(project).unwrap()).unwrap();
+        assert_eq!(beside(ty, &machine, 400).unwrap(), 0, "{ty}");
+    }
+}

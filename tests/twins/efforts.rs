@@ -107,7 +107,37 @@ fn what_is_used_up_first_ends_it() {
     assert!(!search.step());
     let Verdict::Tested(found) = search.verdict() else { panic!("{:?}", search.verdict()) };
     assert_eq!((found.ended, found.scenarios), (Ended::Halted, 64));
-    assert!(show::verdict(&Verdict::Tested(found)).contains("the time limit ended it before its effort was used up"));
+    assert!(show::verdict(&Verdict::Tested(found)).contains("it was ended before its effort was used up"));
+}
+
+/// A round that was cut short counts for nothing, so whoever goes on comes to where nobody had interrupted it.
+#[test]
+fn what_was_cut_short_is_done_anew() {
+    let version = latches(6);
+    let effort = Effort { scenarios: 640, faults: 0, ..Effort::default() };
+    let whole = {
+        let twin = Twin::new(&version, &version);
+        let mut search = Search::new(&twin, &effort);
+        while search.step() {}
+        serde_json::to_string(search.state()).unwrap()
+    };
+    for pause in [0, 2, 7, 20] {
+        let twin = Twin::new(&version, &version);
+        let mut search = Search::new(&twin, &effort);
+        assert!(search.step());
+        let halt = twin.halt.clone();
+        let rings = std::thread::spawn(move || {
+            std::thread::sleep(std::time::Duration::from_millis(pause));
+            halt.ring();
+        });
+        while search.step() {}
+        rings.join().unwrap();
+        let cut = search.state().clone();
+        let twin = Twin::new(&version, &version);
+        let mut search = Search::resume(&twin, &effort, cut).unwrap();
+        while search.step() {}
+        assert_eq!(serde_json::to_string(search.state()).unwrap(), whole, "after {pause} ms");
+    }
 }
 
 #[test]

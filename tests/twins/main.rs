@@ -19,6 +19,7 @@ mod known;
 mod mutated;
 mod pages;
 mod plants;
+mod readers;
 mod scenarios;
 mod shown;
 mod single;

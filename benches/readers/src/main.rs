@@ -1,5 +1,6 @@
 //! Reading, checking and writing text, in megabytes a second: structured text here, beside shaders of like size in `naga`, a
-//! compiler between shading languages. Both in one run, on one core.
+//! compiler between shading languages. Both in one run, on one core. To write is to lay out what was read and checked;
+//! a translation plans what it writes besides.
 //!
 //! `cargo run --release --manifest-path benches/readers/Cargo.toml`
 #![allow(clippy::print_stdout, clippy::unwrap_used, clippy::panic, reason = "a benchmark prints")]
@@ -8,7 +9,7 @@
 mod program;
 
 use honest_twin::check::{Checked, verify};
-use honest_twin::lang::{Language, read_project};
+use honest_twin::lang::{Language, read_project, write_file};
 use honest_twin::source::Source;
 use honest_twin::translate::translate_as;
 use naga::back::wgsl::{WriterFlags, write_string};
@@ -58,15 +59,18 @@ fn validated(module: &naga::Module) -> ModuleInfo {
 }
 
 fn main() {
-    println!("{:<10}{:>22}{:>22}{:>22}", "MB/s", "read", "read and check", "written");
+    println!("{:<10}{:>22}{:>22}{:>22}{:>22}", "MB/s", "read", "read and check", "written", "translated");
     for rungs in [100, 1_000, 10_000] {
         let text = program::program(rungs);
         let bytes = text.len();
         let ours = checked(&text);
         let out = translate_as(&ours, Language::St, Language::St.into()).unwrap().files[0].text.len();
+        let items = &ours.project().items;
+        let laid_out = write_file(items.iter(), Language::St).unwrap().len();
         let st = [
             speed(bytes, || drop(black_box(read_project(vec![(Source::new("h.st", text.as_str()), Language::St)])))),
             speed(bytes, || drop(black_box(checked(&text)))),
+            speed(laid_out, || drop(black_box(write_file(items.iter(), Language::St).unwrap()))),
             speed(out, || drop(black_box(translate_as(&ours, Language::St, Language::St.into()).unwrap()))),
         ];
         let wgsl = shader(bytes);
@@ -82,8 +86,9 @@ fn main() {
             speed(written, || drop(black_box(write_string(&module, &info, WriterFlags::empty()).unwrap()))),
         ];
         println!("{rungs} rungs, {:.1} MB", bytes as f64 / 1e6);
-        for (name, row) in [("  here", st), ("  naga", naga)] {
-            println!("{name:<10}{:>22.1}{:>22.1}{:>22.1}", row[0], row[1], row[2]);
+        for (name, row) in [("  here", &st[..]), ("  naga", &naga)] {
+            let cells: String = row.iter().map(|cell| format!("{cell:>22.1}")).collect();
+            println!("{name:<10}{cells}");
         }
     }
 }

@@ -1,14 +1,14 @@
 //! `changes`: what changed between two projects, and whether it matters.
 
-use super::compare::{ring_after, save_stimulus};
+use super::compare::save_stimulus;
 use crate::args::Changes as Args;
 use crate::case::{Case, Wish};
-use crate::{Outcome, evidence, files, problems};
+use crate::{Outcome, evidence, files, interrupt, problems};
 use honest_twin::changes::{Changes, Overall, Standing, UnitVerdict, changes};
 use honest_twin::model::Duration as Span;
 use honest_twin::prove::{Means, compare_solving, prove};
 use honest_twin::show;
-use honest_twin::twin::{Effort, Twin, Verdict, Version, compare_twin};
+use honest_twin::twin::{Effort, Halt, Twin, Verdict, Version, compare_twin};
 use indicatif::ProgressBar;
 use owo_colors::OwoColorize;
 use serde::Serialize;
@@ -103,7 +103,9 @@ fn judge(args: &Args, case: &Case, wish: &Wish<'_>, found: &mut Changes) -> Resu
     let apart = stands.iter().filter(|stand| matches!(stand, Standing::Apart(_))).count();
     let share = Span::from_nanos(args.time_limit.nanos() / (apart as i64 + 1));
     bar.set_message("both sides as a whole");
-    let whole = decide(&ready(case, wish, found)?, share, &case.effort);
+    let all = Halt::default();
+    interrupt::ring_on_interrupt(&all);
+    let whole = decide(&ready(case, wish, found)?, share, &case.effort, &all);
     save_stimulus(args.held.stimulus.as_deref(), &whole)?;
     found.judge(&whole);
     for stand in stands {
@@ -117,7 +119,7 @@ fn judge(args: &Args, case: &Case, wish: &Wish<'_>, found: &mut Changes) -> Resu
                 let verdict = match Version::new(name, stand.checked) {
                     Ok(version) => {
                         let mixed = case.against(version);
-                        UnitVerdict::of(&decide(&ready(&mixed, wish, found)?, share, &case.effort), stand.with)
+                        UnitVerdict::of(&decide(&ready(&mixed, wish, found)?, share, &case.effort, &all), stand.with)
                     }
                     Err(why) => UnitVerdict::together(why.to_string()),
                 };
@@ -133,10 +135,10 @@ fn judge(args: &Args, case: &Case, wish: &Wish<'_>, found: &mut Changes) -> Resu
 static FIRST_EFFORT: LazyLock<Effort> = LazyLock::new(|| Effort::named("0.05").unwrap_or_default());
 
 /// A proof, or a difference; where there is neither, what a search says.
-fn decide(twin: &Twin<'_>, limit: Span, effort: &Effort) -> Verdict {
+fn decide(twin: &Twin<'_>, limit: Span, effort: &Effort, all: &Halt) -> Verdict {
     let begun = Instant::now();
     let span = Duration::from_nanos(limit.nanos().max(0) as u64);
-    ring_after(twin, limit);
+    interrupt::ring_after_or_with(&twin.halt, limit, all);
     // What differs shows soon as a rule; then nothing needs to be proved.
     let first = Effort { faults: 0, seed: effort.seed, ..FIRST_EFFORT.clone() };
     if let different @ Verdict::Different(_) = compare_twin(twin, &first, |_| {}) {

@@ -3,7 +3,7 @@
 use crate::args::{Call, Command, Compare, Merge};
 use crate::case::Case;
 use crate::evidence::{self, Wanted, shown};
-use crate::{Outcome, files, problems};
+use crate::{Outcome, files, interrupt, problems};
 use clap::Parser;
 use honest_twin::prove::{Means, compare_solving, finish_solving, prove_harmless};
 use honest_twin::show::{self, Timing};
@@ -44,8 +44,9 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
         )?;
     }
     let given = case.play(&mut twin)?;
+    interrupt::ring_on_interrupt(&twin.halt);
     if let Some(limit) = args.time_limit {
-        ring_after(&twin, limit);
+        interrupt::ring_after(&twin.halt, limit);
     }
     let (verdict, took) = match &args.state {
         Some(path) => (kept(path, &twin, &case.effort)?, None),
@@ -178,7 +179,8 @@ fn kept(path: &Path, twin: &Twin<'_>, effort: &Effort) -> Result<Verdict, String
             written = Instant::now();
         }
     }
-    write(&search, true)?;
+    // Cut short, it has more to do: the same call goes on from here.
+    write(&search, !twin.halt.has_rung())?;
     let part = effort.shard.1 > 1;
     // Strength is that of the whole; a part alone has not got it.
     let verdict =
@@ -234,16 +236,6 @@ fn settled(twin: &Twin<'_>, mut verdict: Verdict) -> Verdict {
     }
     bar.finish_and_clear();
     verdict
-}
-
-/// Ends what goes on with a twin after a time.
-pub(crate) fn ring_after(twin: &Twin<'_>, limit: honest_twin::model::Duration) {
-    let halt = twin.halt.clone();
-    let limit = Duration::from_nanos(limit.nanos().max(0) as u64);
-    std::thread::spawn(move || {
-        std::thread::sleep(limit);
-        halt.ring();
-    });
 }
 
 /// Compares with a progress bar, which is seen on a terminal only.

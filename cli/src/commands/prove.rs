@@ -1,10 +1,10 @@
 //! `prove`: two versions the same for every input sequence, or a scenario in which they differ.
 
-use super::compare::{coloured, outcome, ring_after, save_stimulus};
+use super::compare::{coloured, outcome, save_stimulus};
 use crate::args::Prove;
 use crate::case::{Case, Given};
 use crate::evidence::{self, Wanted};
-use crate::{Outcome, files, problems};
+use crate::{Outcome, files, interrupt, problems};
 use honest_twin::prove::{Certificate, Means, Stage, prove_certified};
 use honest_twin::recheck::{Doubt, recheck};
 use honest_twin::show;
@@ -29,7 +29,8 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
     let limit = Duration::from_nanos(args.time_limit.nanos().max(0) as u64);
     let means = Means { effort: Effort { faults: 0, ..case.effort.clone() }, ..Means::default() };
     // What takes long by itself looks at the clock too.
-    ring_after(&twin, args.time_limit);
+    interrupt::ring_after(&twin.halt, args.time_limit);
+    interrupt::ring_on_interrupt(&twin.halt);
     let (verdict, certificate) = prove_certified(&twin, &means, |stage| {
         bar.set_message(match stage {
             Stage::Searching => "looking for a difference".to_string(),

@@ -1,8 +1,8 @@
 //! Writing declarations.
 
-use crate::lang::st::expression;
+use crate::lang::st::{expression, indentation, put, separated};
 use crate::lang::written::{body, comments, end_line, leading};
-use crate::model::{Configuration, Edge, Init, Item, Retain, TypeDecl, TypeSpec, Unit, VarDecl, VarSection};
+use crate::model::{Configuration, Edge, Expr, Init, Item, Retain, TypeDecl, TypeSpec, Unit, VarDecl, VarSection};
 
 /// Writes one item of a file.
 pub(in crate::lang) fn item(out: &mut String, item: &Item) {
@@ -26,10 +26,9 @@ fn type_decl(out: &mut String, decl: &TypeDecl) {
         }
     }
     comments(out, &decl.notes.leading, "    ");
-    out.push_str(&format!("    {} : {}", decl.name.text, spec(&decl.spec, 1)));
-    if let Some(value) = &decl.init {
-        out.push_str(&format!(" := {}", init(value)));
-    }
+    out.extend(["    ", &decl.name.text, " : "]);
+    spec(out, &decl.spec, 1);
+    begins_with(out, decl.init.as_ref());
     out.push(';');
     end_line(out, &decl.notes);
     out.push_str("END_TYPE\n");
@@ -37,9 +36,10 @@ fn type_decl(out: &mut String, decl: &TypeDecl) {
 
 fn unit(out: &mut String, unit: &Unit) {
     comments(out, &unit.notes.leading, "");
-    out.push_str(&format!("{} {}", unit.kind.word(), unit.name.text));
+    out.extend([unit.kind.word(), " ", &unit.name.text]);
     if let Some(result) = &unit.result {
-        out.push_str(&format!(" : {}", spec(result, 0)));
+        out.push_str(" : ");
+        spec(out, result, 0);
     }
     end_line(out, &unit.notes);
     for section in &unit.sections {
@@ -47,13 +47,13 @@ fn unit(out: &mut String, unit: &Unit) {
     }
     out.push('\n');
     body(out, &unit.body);
-    out.push_str(&format!("END_{}\n", unit.kind.word()));
+    out.extend(["END_", unit.kind.word(), "\n"]);
 }
 
 /// Writes a variable section.
 fn var_section(out: &mut String, section: &VarSection, indent: &str) {
     leading(out, &section.notes, indent);
-    out.push_str(&format!("{indent}{}", section.section.word()));
+    out.extend([indent, section.section.word()]);
     if section.constant {
         out.push_str(" CONSTANT");
     }
@@ -65,88 +65,127 @@ fn var_section(out: &mut String, section: &VarSection, indent: &str) {
     end_line(out, &section.notes);
     let inner = format!("{indent}    ");
     for (index, var) in section.vars.iter().enumerate() {
-        let mut notes = var.notes.clone();
-        notes.blank_before &= index > 0;
-        leading(out, &notes, &inner);
-        out.push_str(&format!("{inner}{}", var_decl(var, 1)));
-        end_line(out, &notes);
+        if index > 0 {
+            leading(out, &var.notes, &inner);
+        } else {
+            comments(out, &var.notes.leading, &inner);
+        }
+        out.push_str(&inner);
+        var_decl(out, var, 1);
+        end_line(out, &var.notes);
     }
     comments(out, &section.tail, &inner);
-    out.push_str(&format!("{indent}END_VAR\n"));
+    out.extend([indent, "END_VAR\n"]);
 }
 
-fn var_decl(var: &VarDecl, level: usize) -> String {
-    let names: Vec<&str> = var.names.iter().map(|n| n.text.as_str()).collect();
-    let mut line = names.join(", ");
-    if let Some(address) = &var.address {
-        line = if line == address.text { format!("AT {line}") } else { format!("{line} AT {}", address.text) };
+fn var_decl(out: &mut String, var: &VarDecl, level: usize) {
+    let place = var.address.as_ref().map(|address| &address.text);
+    match (place, var.names.as_slice()) {
+        // What has no name but its place.
+        (Some(place), [name]) if name.text == *place => out.extend(["AT ", place]),
+        (place, names) => {
+            separated(out, names, ", ", |out, name| out.push_str(&name.text));
+            if let Some(place) = place {
+                out.extend([" AT ", place]);
+            }
+        }
     }
-    line.push_str(&format!(" : {}", spec(&var.spec, level)));
+    out.push_str(" : ");
+    spec(out, &var.spec, level);
     match var.edge {
-        Some(Edge::Rising) => line.push_str(" R_EDGE"),
-        Some(Edge::Falling) => line.push_str(" F_EDGE"),
+        Some(Edge::Rising) => out.push_str(" R_EDGE"),
+        Some(Edge::Falling) => out.push_str(" F_EDGE"),
         None => {}
     }
-    if let Some(value) = &var.init {
-        line.push_str(&format!(" := {}", init(value)));
-    }
-    line.push(';');
-    line
+    begins_with(out, var.init.as_ref());
+    out.push(';');
 }
 
-fn spec(spec_: &TypeSpec, level: usize) -> String {
+fn spec(out: &mut String, spec_: &TypeSpec, level: usize) {
     match spec_ {
-        TypeSpec::Elem(elem, _) => elem.name().to_string(),
-        TypeSpec::String(None, _) => "STRING".to_string(),
-        TypeSpec::String(Some(length), _) => format!("STRING[{}]", expression(length)),
-        TypeSpec::Named(name) => name.text.clone(),
-        TypeSpec::Range(elem, low, high, _) => format!("{} ({}..{})", elem.name(), expression(low), expression(high)),
-        TypeSpec::Enum(base, values, _) => {
-            let list: Vec<String> = values
-                .iter()
-                .map(|(name, value)| match value {
-                    Some(value) => format!("{} := {}", name.text, expression(value)),
-                    None => name.text.clone(),
-                })
-                .collect();
-            let base = base.map_or(String::new(), |b| format!("{} ", b.name()));
-            format!("{base}({})", list.join(", "))
+        TypeSpec::Elem(elem, _) => out.push_str(elem.name()),
+        TypeSpec::String(None, _) => out.push_str("STRING"),
+        TypeSpec::String(Some(length), _) => {
+            out.push_str("STRING[");
+            put(out, length);
+            out.push(']');
         }
-        TypeSpec::Array(bounds, of, _) => {
-            let list: Vec<String> =
-                bounds.iter().map(|(low, high)| format!("{}..{}", expression(low), expression(high))).collect();
-            format!("ARRAY [{}] OF {}", list.join(", "), spec(of, level))
+        TypeSpec::Named(name) => out.push_str(&name.text),
+        TypeSpec::Range(elem, low, high, _) => {
+            out.extend([elem.name(), " ("]);
+            bounds(out, low, high);
+            out.push(')');
+        }
+        TypeSpec::Enum(base, values, _) => {
+            if let Some(base) = base {
+                out.extend([base.name(), " "]);
+            }
+            out.push('(');
+            separated(out, values, ", ", |out, (name, value)| {
+                out.push_str(&name.text);
+                if let Some(value) = value {
+                    out.push_str(" := ");
+                    put(out, value);
+                }
+            });
+            out.push(')');
+        }
+        TypeSpec::Array(dimensions, of, _) => {
+            out.push_str("ARRAY [");
+            separated(out, dimensions, ", ", |out, (low, high)| bounds(out, low, high));
+            out.push_str("] OF ");
+            spec(out, of, level);
         }
         TypeSpec::Struct(fields, _) => {
-            let pad = "    ".repeat(level + 1);
-            let mut text = "STRUCT\n".to_string();
+            let pad = indentation(level + 1);
+            out.push_str("STRUCT\n");
             for field in fields {
-                let mut notes = field.notes.clone();
-                notes.blank_before = false;
-                leading(&mut text, &notes, &pad);
-                text.push_str(&format!("{pad}{}", var_decl(field, level + 1)));
-                end_line(&mut text, &notes);
+                comments(out, &field.notes.leading, &pad);
+                out.push_str(&pad);
+                var_decl(out, field, level + 1);
+                end_line(out, &field.notes);
             }
-            text.push_str(&format!("{}END_STRUCT", "    ".repeat(level)));
-            text
+            out.extend([&indentation(level), "END_STRUCT"]);
         }
     }
 }
 
-fn init(value: &Init) -> String {
+fn bounds(out: &mut String, low: &Expr, high: &Expr) {
+    put(out, low);
+    out.push_str("..");
+    put(out, high);
+}
+
+fn begins_with(out: &mut String, value: Option<&Init>) {
+    if let Some(value) = value {
+        out.push_str(" := ");
+        init(out, value);
+    }
+}
+
+fn init(out: &mut String, value: &Init) {
     match value {
-        Init::Expr(expr) => expression(expr),
+        Init::Expr(expr) => put(out, expr),
         Init::Array(values, _) => {
-            let list: Vec<String> = values
-                .iter()
-                .map(|(times, value)| if *times == 1 { init(value) } else { format!("{times}({})", init(value)) })
-                .collect();
-            format!("[{}]", list.join(", "))
+            out.push('[');
+            separated(out, values, ", ", |out, (times, value)| {
+                if *times == 1 {
+                    init(out, value);
+                } else {
+                    out.push_str(&format!("{times}("));
+                    init(out, value);
+                    out.push(')');
+                }
+            });
+            out.push(']');
         }
         Init::Struct(fields, _) => {
-            let list: Vec<String> =
-                fields.iter().map(|(name, value)| format!("{} := {}", name.text, init(value))).collect();
-            format!("({})", list.join(", "))
+            out.push('(');
+            separated(out, fields, ", ", |out, (name, value)| {
+                out.extend([&name.text, " := "]);
+                init(out, value);
+            });
+            out.push(')');
         }
     }
 }

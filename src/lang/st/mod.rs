@@ -5,3 +5,4 @@ mod write;
 
 pub(super) use read::body;
 pub(crate) use write::{expression, statements};
+pub(super) use write::{indentation, put, separated};

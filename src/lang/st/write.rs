@@ -1,82 +1,79 @@
 //! Writing statements and expressions as a careful colleague lays them out.
 
-use crate::lang::written::{end_line, leading};
+use crate::lang::written::{comments, end_line, leading};
 use crate::model::ops::{BinaryOp, UnaryOp};
-use crate::model::{Arg, Call, CaseLabel, Expr, ExprKind, Operand, Stmt, StmtKind};
+use crate::model::{Arg, Call, CaseLabel, Expr, ExprKind, Notes, Operand, Stmt, StmtKind};
 
 /// Four blanks a level.
-pub(crate) fn indentation(level: usize) -> String {
+pub(in crate::lang) fn indentation(level: usize) -> String {
     "    ".repeat(level)
 }
 
 /// Lines longer than this are broken at their operators or arguments.
 const WIDTH: usize = 100;
 
+/// Begins a line.
+fn pad(out: &mut String, level: usize) {
+    (0..level).for_each(|_| out.push_str("    "));
+}
+
 /// Writes a list of statements.
 pub(crate) fn statements(out: &mut String, list: &[Stmt], level: usize) {
     for (index, stmt) in list.iter().enumerate() {
-        let pad = indentation(level);
-        if index == 0 {
-            let mut first = stmt.notes.clone();
-            first.blank_before = false;
-            leading(out, &first, &pad);
-        } else {
-            leading(out, &stmt.notes, &pad);
-        }
+        notes_above(out, &stmt.notes, level, index > 0);
         statement(out, stmt, level);
     }
 }
 
+/// The comments above something, behind a blank line if one stood there and `blank` allows it.
+fn notes_above(out: &mut String, notes: &Notes, level: usize, blank: bool) {
+    match (blank && notes.blank_before, notes.leading.as_slice()) {
+        (false, []) => {}
+        (true, _) => leading(out, notes, &indentation(level)),
+        (false, list) => comments(out, list, &indentation(level)),
+    }
+}
+
 fn statement(out: &mut String, stmt: &Stmt, level: usize) {
-    let pad = indentation(level);
     match &stmt.kind {
         // An empty statement with comments is only the comments.
         StmtKind::Empty if !stmt.notes.leading.is_empty() && stmt.notes.trailing.is_empty() => return,
-        StmtKind::Empty => out.push_str(&format!("{pad};")),
-        StmtKind::Assign(target, value) => {
-            let head = format!("{pad}{} := ", expression(target));
-            broken(out, &head, value, level);
+        StmtKind::Empty => {
+            pad(out, level);
             out.push(';');
         }
-        StmtKind::Call(c) => {
-            let line = format!("{pad}{};", call(c));
-            if line.chars().count() <= WIDTH || c.args.len() < 2 {
-                out.push_str(&line);
-            } else {
-                out.push_str(&format!("{pad}{}(\n", expression(&c.callee)));
-                let inner = indentation(level + 1);
-                let args: Vec<String> = c.args.iter().map(|a| format!("{inner}{}", argument(a))).collect();
-                out.push_str(&format!("{}\n{pad});", args.join(",\n")));
-            }
+        StmtKind::Assign(target, value) => {
+            let from = out.len();
+            pad(out, level);
+            put(out, target);
+            out.push_str(" := ");
+            broken(out, from, value, level);
+            out.push(';');
         }
+        StmtKind::Call(c) => call_statement(out, c, level),
         StmtKind::If(branches, otherwise) => {
             for (index, (condition, body)) in branches.iter().enumerate() {
-                let word = if index == 0 { "IF" } else { "ELSIF" };
-                out.push_str(&format!("{pad}{word} {} THEN\n", expression(condition)));
+                pad(out, level);
+                out.push_str(if index == 0 { "IF " } else { "ELSIF " });
+                put(out, condition);
+                out.push_str(" THEN\n");
                 statements(out, body, level + 1);
             }
-            if let Some(body) = otherwise {
-                out.push_str(&format!("{pad}ELSE\n"));
-                statements(out, body, level + 1);
-            }
-            out.push_str(&format!("{pad}END_IF;"));
+            otherwise_and_end(out, otherwise.as_deref(), "END_IF;", level);
         }
         StmtKind::Case(selector, branches, otherwise) => {
-            out.push_str(&format!("{pad}CASE {} OF\n", expression(selector)));
+            pad(out, level);
+            out.push_str("CASE ");
+            put(out, selector);
+            out.push_str(" OF\n");
             for branch in branches {
-                let inner = indentation(level + 1);
-                let mut notes = branch.notes.clone();
-                notes.blank_before = false;
-                leading(out, &notes, &inner);
-                let labels: Vec<String> = branch.labels.iter().map(label).collect();
-                out.push_str(&format!("{inner}{}:\n", labels.join(", ")));
+                notes_above(out, &branch.notes, level + 1, false);
+                pad(out, level + 1);
+                separated(out, &branch.labels, ", ", label);
+                out.push_str(":\n");
                 statements(out, &branch.body, level + 2);
             }
-            if let Some(body) = otherwise {
-                out.push_str(&format!("{pad}ELSE\n"));
-                statements(out, body, level + 1);
-            }
-            out.push_str(&format!("{pad}END_CASE;"));
+            otherwise_and_end(out, otherwise.as_deref(), "END_CASE;", level);
         }
         StmtKind::For(..)
         | StmtKind::While(..)
@@ -88,105 +85,164 @@ fn statement(out: &mut String, stmt: &Stmt, level: usize) {
     end_line(out, &stmt.notes);
 }
 
+fn otherwise_and_end(out: &mut String, otherwise: Option<&[Stmt]>, end: &str, level: usize) {
+    if let Some(body) = otherwise {
+        pad(out, level);
+        out.push_str("ELSE\n");
+        statements(out, body, level + 1);
+    }
+    pad(out, level);
+    out.push_str(end);
+}
+
+/// A call as a statement; one that gets too long has its arguments on lines of their own.
+fn call_statement(out: &mut String, c: &Call, level: usize) {
+    let from = out.len();
+    pad(out, level);
+    call(out, c);
+    out.push(';');
+    if fits(&out[from..], WIDTH) || c.args.len() < 2 {
+        return;
+    }
+    out.truncate(from);
+    pad(out, level);
+    put(out, &c.callee);
+    out.push_str("(\n");
+    separated(out, &c.args, ",\n", |out, arg| {
+        pad(out, level + 1);
+        argument(out, arg);
+    });
+    out.push('\n');
+    pad(out, level);
+    out.push_str(");");
+}
+
+/// True if a text has at most so many characters.
+fn fits(text: &str, width: usize) -> bool {
+    text.len() <= width || text.chars().count() <= width
+}
+
+/// Writes all of a list, with something between each and the next.
+pub(in crate::lang) fn separated<T>(
+    out: &mut String,
+    list: &[T],
+    between: &str,
+    mut each: impl FnMut(&mut String, &T),
+) {
+    for (index, part) in list.iter().enumerate() {
+        if index > 0 {
+            out.push_str(between);
+        }
+        each(out, part);
+    }
+}
+
 fn loop_or_word(out: &mut String, kind: &StmtKind, level: usize) {
-    let pad = indentation(level);
+    pad(out, level);
     match kind {
         StmtKind::For(head, body) => {
-            let by = head.by.as_ref().map_or(String::new(), |by| format!(" BY {}", expression(by)));
-            out.push_str(&format!(
-                "{pad}FOR {} := {} TO {}{by} DO\n",
-                expression(&head.var),
-                expression(&head.from),
-                expression(&head.to)
-            ));
+            out.push_str("FOR ");
+            put(out, &head.var);
+            out.push_str(" := ");
+            put(out, &head.from);
+            out.push_str(" TO ");
+            put(out, &head.to);
+            if let Some(by) = &head.by {
+                out.push_str(" BY ");
+                put(out, by);
+            }
+            out.push_str(" DO\n");
             statements(out, body, level + 1);
-            out.push_str(&format!("{pad}END_FOR;"));
+            pad(out, level);
+            out.push_str("END_FOR;");
         }
         StmtKind::While(condition, body) => {
-            out.push_str(&format!("{pad}WHILE {} DO\n", expression(condition)));
+            out.push_str("WHILE ");
+            put(out, condition);
+            out.push_str(" DO\n");
             statements(out, body, level + 1);
-            out.push_str(&format!("{pad}END_WHILE;"));
+            pad(out, level);
+            out.push_str("END_WHILE;");
         }
         StmtKind::Repeat(body, condition) => {
-            out.push_str(&format!("{pad}REPEAT\n"));
+            out.push_str("REPEAT\n");
             statements(out, body, level + 1);
-            out.push_str(&format!("{pad}UNTIL {} END_REPEAT;", expression(condition)));
+            pad(out, level);
+            out.push_str("UNTIL ");
+            put(out, condition);
+            out.push_str(" END_REPEAT;");
         }
-        StmtKind::Exit => out.push_str(&format!("{pad}EXIT;")),
-        StmtKind::Continue => out.push_str(&format!("{pad}CONTINUE;")),
-        StmtKind::Return => out.push_str(&format!("{pad}RETURN;")),
+        StmtKind::Exit => out.push_str("EXIT;"),
+        StmtKind::Continue => out.push_str("CONTINUE;"),
+        StmtKind::Return => out.push_str("RETURN;"),
         StmtKind::Empty | StmtKind::Assign(..) | StmtKind::Call(_) | StmtKind::If(..) | StmtKind::Case(..) => {}
     }
 }
 
-/// Writes `head value`, broken before the outermost operators if the line gets long.
-fn broken(out: &mut String, head: &str, value: &Expr, level: usize) {
-    let whole = expression(value);
-    out.push_str(head);
-    if head.chars().count() + whole.chars().count() < WIDTH {
-        out.push_str(&whole);
+/// Writes the value of a line that begins at `from`; it is broken before its outermost operators if the line gets long.
+fn broken(out: &mut String, from: usize, value: &Expr, level: usize) {
+    let head = out.len();
+    put(out, value);
+    if fits(&out[from..], WIDTH - 1) {
         return;
     }
-    let ExprKind::Binary(op, ..) = &value.kind else {
-        out.push_str(&whole);
-        return;
-    };
-    let mut parts = Vec::new();
-    chain(value, *op, &mut parts);
-    let pad = indentation(level + 1);
-    out.push_str(&parts.join(&format!("\n{pad}{} ", op.symbol())));
-}
-
-/// The operands of a chain of one operator, each ready to stand beside it.
-fn chain(expr: &Expr, op: BinaryOp, parts: &mut Vec<String>) {
-    if let ExprKind::Binary(inner, left, right) = &expr.kind
-        && *inner == op
-    {
-        chain_left(left, op, parts);
-        parts.push(operand(right, op, Side::Right));
+    if let ExprKind::Binary(op, ..) = &value.kind {
+        out.truncate(head);
+        chain(out, value, *op, &format!("\n{}", indentation(level + 1)));
     }
 }
 
-fn chain_left(left: &Expr, op: BinaryOp, parts: &mut Vec<String>) {
-    if let ExprKind::Binary(inner, ..) = &left.kind
-        && *inner == op
-        && !op.is_comparison()
-        && op != BinaryOp::Power
-    {
-        chain(left, op, parts);
+/// The operands of a chain of one operator, the operator before each but the first, behind `gap`.
+fn chain(out: &mut String, expr: &Expr, op: BinaryOp, gap: &str) {
+    let ExprKind::Binary(_, left, right) = &expr.kind else { return };
+    let goes_on = matches!(&left.kind, ExprKind::Binary(inner, ..) if *inner == op);
+    if goes_on && !op.is_comparison() && op != BinaryOp::Power {
+        chain(out, left, op, gap);
     } else {
-        parts.push(operand(left, op, Side::Left))
+        operand(out, left, op, Side::Left);
     }
+    out.extend([gap, op.symbol(), " "]);
+    operand(out, right, op, Side::Right);
 }
 
-fn label(label: &CaseLabel) -> String {
+fn label(out: &mut String, label: &CaseLabel) {
     match label {
-        CaseLabel::One(value) => expression(value),
-        CaseLabel::Range(low, high) => format!("{}..{}", expression(low), expression(high)),
-    }
-}
-
-fn argument(arg: &Arg) -> String {
-    match arg {
-        Arg::Plain(value) => value_text(value),
-        Arg::Input(name, value) => format!("{} := {}", name.text, value_text(value)),
-        Arg::Output { name, negated, target } => {
-            format!("{}{} => {}", if *negated { "NOT " } else { "" }, name.text, expression(target))
+        CaseLabel::One(value) => put(out, value),
+        CaseLabel::Range(low, high) => {
+            put(out, low);
+            out.push_str("..");
+            put(out, high);
         }
     }
 }
 
-fn value_text(value: &Operand) -> String {
-    match value {
-        Operand::Expr(expr) => expression(expr),
-        // Instruction lists in arguments exist in instruction list only; translation takes them apart.
-        Operand::List(_) => "(...)".to_string(),
+fn argument(out: &mut String, arg: &Arg) {
+    match arg {
+        Arg::Plain(value) => value_text(out, value),
+        Arg::Input(name, value) => {
+            out.extend([&name.text, " := "]);
+            value_text(out, value);
+        }
+        Arg::Output { name, negated, target } => {
+            out.extend([if *negated { "NOT " } else { "" }, &name.text, " => "]);
+            put(out, target);
+        }
     }
 }
 
-fn call(call: &Call) -> String {
-    let args: Vec<String> = call.args.iter().map(argument).collect();
-    format!("{}({})", expression(&call.callee), args.join(", "))
+fn value_text(out: &mut String, value: &Operand) {
+    match value {
+        Operand::Expr(expr) => put(out, expr),
+        // Instruction lists in arguments exist in instruction list only; translation takes them apart.
+        Operand::List(_) => out.push_str("(...)"),
+    }
+}
+
+fn call(out: &mut String, call: &Call) {
+    put(out, &call.callee);
+    out.push('(');
+    separated(out, &call.args, ", ", argument);
+    out.push(')');
 }
 
 #[derive(Clone, Copy, PartialEq)]
@@ -195,39 +251,50 @@ enum Side {
     Right,
 }
 
-/// Writes an expression, with the parentheses it needs and those that a reader is glad of.
+/// An expression as text, with the parentheses it needs and those that a reader is glad of.
 pub(crate) fn expression(expr: &Expr) -> String {
+    let mut out = String::new();
+    put(&mut out, expr);
+    out
+}
+
+/// As [`expression`], behind what is there already.
+pub(in crate::lang) fn put(out: &mut String, expr: &Expr) {
     match &expr.kind {
-        ExprKind::Literal(literal) => literal.text.clone(),
-        ExprKind::Name(name) | ExprKind::Address(name) => name.text.clone(),
-        ExprKind::Field(base, field) => format!("{}.{}", expression(base), field.text),
+        ExprKind::Literal(literal) => out.push_str(&literal.text),
+        ExprKind::Name(name) | ExprKind::Address(name) => out.push_str(&name.text),
+        ExprKind::Field(base, field) => {
+            put(out, base);
+            out.extend([".", &field.text]);
+        }
         ExprKind::Index(base, indices) => {
-            let list: Vec<String> = indices.iter().map(expression).collect();
-            format!("{}[{}]", expression(base), list.join(", "))
+            put(out, base);
+            out.push('[');
+            separated(out, indices, ", ", put);
+            out.push(']');
         }
         ExprKind::Unary(op, inner) => {
-            let word = if *op == UnaryOp::Negate { "-" } else { "NOT " };
-            if let ExprKind::Unary(..) | ExprKind::Binary(..) = inner.kind {
-                format!("{word}({})", expression(inner))
-            } else {
-                format!("{word}{}", expression(inner))
-            }
+            out.push_str(if *op == UnaryOp::Negate { "-" } else { "NOT " });
+            let composed = matches!(inner.kind, ExprKind::Unary(..) | ExprKind::Binary(..));
+            enclosed(out, inner, composed);
         }
-        ExprKind::Binary(op, ..) if op.is_comparison() || *op == BinaryOp::Power => {
-            let ExprKind::Binary(_, left, right) = &expr.kind else { return String::new() };
-            format!("{} {} {}", operand(left, *op, Side::Left), op.symbol(), operand(right, *op, Side::Right))
-        }
-        ExprKind::Binary(op, ..) => {
-            let mut parts = Vec::new();
-            chain(expr, *op, &mut parts);
-            parts.join(&format!(" {} ", op.symbol()))
-        }
-        ExprKind::Call(c) => call(c),
+        ExprKind::Binary(op, ..) => chain(out, expr, *op, " "),
+        ExprKind::Call(c) => call(out, c),
     }
 }
 
-fn operand(expr: &Expr, parent: BinaryOp, side: Side) -> String {
-    let text = expression(expr);
+/// In parentheses, if it needs them.
+fn enclosed(out: &mut String, expr: &Expr, needs: bool) {
+    if needs {
+        out.push('(');
+    }
+    put(out, expr);
+    if needs {
+        out.push(')');
+    }
+}
+
+fn operand(out: &mut String, expr: &Expr, parent: BinaryOp, side: Side) {
     let needs = match &expr.kind {
         ExprKind::Binary(op, ..) => {
             let looser = op.binding() < parent.binding() || (op.binding() == parent.binding() && side == Side::Right);
@@ -244,5 +311,5 @@ fn operand(expr: &Expr, parent: BinaryOp, side: Side) -> String {
         | ExprKind::Index(..)
         | ExprKind::Call(_) => false,
     };
-    if needs { format!("({text})") } else { text }
+    enclosed(out, expr, needs);
 }

@@ -64,7 +64,7 @@ fn basis(t: &Tested) -> Vec<Term> {
         Ended::Scenarios => "all scenarios of the effort were tried",
         Ended::Scans => "the scans of the effort were run",
         Ended::Work => "the work of the effort was used up",
-        Ended::Halted => "the time limit ended it before its effort was used up",
+        Ended::Halted => "it was ended before its effort was used up, by a time limit or by hand",
     };
     let mut out = vec![Term::new("run", run), Term::new("drawn", drawn), Term::new("ended", ended.to_string())];
     if t.wide > 0 {

@@ -1,7 +1,9 @@
 //! The map of addresses, old and new: made automatically, written as CSV, edited, and read back.
 
-use crate::source::RowError;
+use crate::source::{RowError, cells};
 use serde::{Deserialize, Serialize};
+use std::collections::HashMap;
+use std::collections::hash_map::Entry;
 
 /// One address.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -56,6 +58,8 @@ impl AddressMap {
             return Err(problems);
         }
         let mut rows: Vec<MapRow> = Vec::new();
+        // In which row an address stands first, old and new.
+        let mut known: [HashMap<String, usize>; 2] = Default::default();
         for (index, record) in reader.records().enumerate() {
             let record = match record {
                 Ok(record) => record,
@@ -69,20 +73,21 @@ impl AddressMap {
             let row = MapRow {
                 old: cell("old"),
                 symbol: cell("symbol"),
-                comment: cell("comment"),
+                comment: cells::plain(&cell("comment")).to_string(),
                 new: cell("new"),
-                why: cell("why"),
+                why: cells::plain(&cell("why")).to_string(),
             };
             if row.old.is_empty() && row.symbol.is_empty() {
                 problems.push(RowError::new(line, "a row names an old address or a symbol"));
             }
-            if let Some(first) = rows.iter().position(|r| !row.new.is_empty() && r.new.eq_ignore_ascii_case(&row.new)) {
+            let [old, new] = &mut known;
+            if let Some(first) = again(new, &row.new, rows.len()) {
                 problems.push(RowError::new(
                     line,
                     format!("`{}` is given to `{}` already, in row {}", row.new, rows[first].key(), first + 1),
                 ));
             }
-            if let Some(first) = rows.iter().position(|r| !row.old.is_empty() && r.old.eq_ignore_ascii_case(&row.old)) {
+            if let Some(first) = again(old, &row.old, rows.len()) {
                 problems.push(RowError::new(line, format!("`{}` stands in row {} already", row.old, first + 1)));
             }
             rows.push(row);
@@ -95,8 +100,10 @@ impl AddressMap {
     pub fn write(&self) -> String {
         let mut writer = csv::Writer::from_writer(Vec::new());
         let header = writer.write_record(["old", "symbol", "comment", "new", "why"]);
-        let rows =
-            self.rows.iter().try_for_each(|r| writer.write_record([&r.old, &r.symbol, &r.comment, &r.new, &r.why]));
+        let rows = self.rows.iter().try_for_each(|r| {
+            let [comment, why] = [&r.comment, &r.why].map(|text| cells::guarded(text));
+            writer.write_record([&*r.old, &*r.symbol, &*comment, &*r.new, &*why])
+        });
         let bytes = header.and(rows).ok().and_then(|()| writer.into_inner().ok());
         bytes.and_then(|b| String::from_utf8(b).ok()).unwrap_or_default()
     }
@@ -119,6 +126,20 @@ impl AddressMap {
     pub fn find(&self, old: &str, symbol: &str) -> Option<&MapRow> {
         let by_address = self.rows.iter().find(|r| !r.old.is_empty() && r.old.eq_ignore_ascii_case(old));
         by_address.or_else(|| self.rows.iter().find(|r| r.old.is_empty() && r.symbol.eq_ignore_ascii_case(symbol)))
+    }
+}
+
+/// The row in which an address stands already; else it stands in this one from now on.
+fn again(known: &mut HashMap<String, usize>, address: &str, row: usize) -> Option<usize> {
+    if address.is_empty() {
+        return None;
+    }
+    match known.entry(address.to_ascii_uppercase()) {
+        Entry::Occupied(first) => Some(*first.get()),
+        Entry::Vacant(free) => {
+            free.insert(row);
+            None
+        }
     }
 }
 

@@ -6,11 +6,11 @@
 
 use crate::circuit::{ALL, Algebra, InputId, NONE, Plane, Planes, Simulator, bit};
 use crate::scan::Power;
-use crate::twin::Twin;
 use crate::twin::both::Outset;
 use crate::twin::generate::{Generator, Input};
 use crate::twin::laid::Laid;
 use crate::twin::scenario::{Act, Change, Scenario};
+use crate::twin::{Halt, Twin};
 use fastrand::Rng;
 use std::sync::Arc;
 
@@ -28,6 +28,7 @@ pub(in crate::twin) struct Wide {
     laid: Laid,
     /// What each input is before anything happens.
     rest: Vec<i64>,
+    halt: Halt,
 }
 
 /// What a batch showed.
@@ -47,17 +48,20 @@ impl Wide {
         let laid = Laid::new(twin, &Outset::of(twin))?;
         match laid.plan.bits > MOST_BITS {
             true => Err(format!("it would have {} bits", laid.plan.bits)),
-            false => Ok(Wide { laid, rest: rest(twin) }),
+            false => Ok(Wide { laid, rest: rest(twin), halt: twin.halt.clone() }),
         }
     }
 
-    /// Runs a batch; the same seed runs the same.
+    /// Runs a batch; the same seed runs the same, unless it is halted.
     pub(in crate::twin) fn batch(&self, generator: &Generator, seed: u64) -> Batch {
         let mut feed = Feed::new(generator, &self.rest, seed);
         let scans = feed.length;
         let mut simulator = Simulator::new(Arc::clone(&self.laid.plan));
         let mut course = self.laid.course();
         for scan in 0..scans {
+            if self.halt.has_rung() {
+                return Batch { scans: scan * 256, found: None };
+            }
             let power = feed.next(scan);
             if power != NONE && !self.laid.lasting {
                 simulator.power_cycle(power);
@@ -99,12 +103,14 @@ pub(crate) struct Stimuli {
     generator: Generator,
     /// What each input is before anything happens.
     rest: Vec<i64>,
+    /// Ends what goes on with them.
+    pub(crate) halt: Halt,
 }
 
 impl Stimuli {
     /// For a twin.
     pub(crate) fn new(twin: &Twin<'_>) -> Stimuli {
-        Stimuli { generator: Generator::new(twin, 0), rest: rest(twin) }
+        Stimuli { generator: Generator::new(twin, 0), rest: rest(twin), halt: twin.halt.clone() }
     }
 
     /// A batch; the same seed gives the same.

@@ -78,7 +78,7 @@ fn list<'a>(acts: &'a mut Vec<Act>, path: &[usize]) -> Option<&'a mut Vec<Act>> 
 
 impl Shrinker<'_> {
     fn is_spent(&self) -> bool {
-        self.replays >= REPLAYS || self.replayed >= SCANS
+        self.replays >= REPLAYS || self.replayed >= SCANS || self.twin.halt.has_rung()
     }
 
     /// Takes a candidate if it still shows it; cuts it off behind the first scan that does.

@@ -272,6 +272,21 @@ impl<'t> Search<'t> {
         {
             return false;
         }
+        let before = self.state.clone();
+        self.round();
+        // What was cut short tells nothing; whoever goes on does that round anew.
+        if self.twin.halt.has_rung() && self.verdict.is_none() {
+            self.state = before;
+            return false;
+        }
+        if self.verdict.is_none() && self.is_broken() {
+            self.verdict = Some(self.broken());
+        }
+        self.verdict.is_none()
+    }
+
+    /// Runs the scenarios of a round, and learns what they showed.
+    fn round(&mut self) {
         let from = self.state.next;
         let to = (from + ROUND).min(self.share());
         self.state.next = to;
@@ -288,17 +303,13 @@ impl<'t> Search<'t> {
             if let Some(scenario) = self.learn(trial) {
                 self.verdict = self.different(&scenario);
                 if self.verdict.is_some() {
-                    return false;
+                    return;
                 }
             }
         }
         if !self.twin.is_only_given() {
             self.step_wide(from);
         }
-        if self.is_broken() {
-            self.verdict = Some(self.broken());
-        }
-        self.verdict.is_none()
     }
 
     /// Whether one version by itself has broken a rule, or not met what a scenario expects.

@@ -1,0 +1,117 @@
+//! What an interrupt (Ctrl-C) leaves: a verdict of what is known so far, a state from which the search goes on, and files whole.
+#![cfg(unix)]
+#![allow(clippy::unwrap_used, clippy::panic, reason = "a test may fail loudly")]
+
+use std::fs;
+use std::path::Path;
+use std::process::{Child, Command, Stdio};
+use std::thread::sleep;
+use std::time::{Duration, Instant};
+use tempfile::TempDir;
+
+fn begin(folder: &Path, args: &[&str]) -> Child {
+    let mut command = Command::new(env!("CARGO_BIN_EXE_honest-twin"));
+    command.current_dir(folder).args(args).stdout(Stdio::piped()).stderr(Stdio::piped());
+    command.spawn().unwrap()
+}
+
+fn interrupt(child: &Child) {
+    assert!(Command::new("kill").args(["-INT", &child.id().to_string()]).status().unwrap().success());
+}
+
+/// Status, what is said, what is warned of.
+fn ended(child: Child) -> (Option<i32>, String, String) {
+    let output = child.wait_with_output().unwrap();
+    let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap();
+    (output.status.code(), text(output.stdout), text(output.stderr))
+}
+
+/// Feeders that count doses: enough to be busy with for a while.
+fn feeders(folder: &Path, name: &str, dose: &str) {
+    let one = |n: usize| {
+        format!(
+            "T{n}(IN := Feed AND NOT T{n}.Q, PT := T#{}s); IF T{n}.Q AND N{n} < 1000 THEN N{n} := N{n} + 1; END_IF;\n\
+             Due{n} := N{n} {dose};\n",
+            n + 3
+        )
+    };
+    let all = |f: &dyn Fn(usize) -> String| (0..12).map(f).collect::<String>();
+    let text = format!(
+        "PROGRAM Feeders VAR_INPUT Feed : BOOL; END_VAR VAR_OUTPUT {} END_VAR VAR {} END_VAR\n{}END_PROGRAM\n",
+        all(&|n| format!("Due{n} : BOOL; ")),
+        all(&|n| format!("T{n} : TON; N{n} : INT; ")),
+        all(&one)
+    );
+    fs::write(folder.join(name), text).unwrap();
+}
+
+const LONG: [&str; 7] = ["compare", "old.st", "new.st", "--effort", "deep", "--faults", "0"];
+
+fn pair() -> TempDir {
+    let folder = TempDir::new().unwrap();
+    feeders(folder.path(), "old.st", ">= 600");
+    feeders(folder.path(), "new.st", "> 599");
+    folder
+}
+
+#[test]
+fn the_first_interrupt_ends_with_what_is_known() {
+    let folder = pair();
+    for args in [&LONG[..], &["prove", "old.st", "new.st"]] {
+        let child = begin(folder.path(), args);
+        sleep(Duration::from_millis(1_500));
+        let asked = Instant::now();
+        interrupt(&child);
+        let (status, said, warned) = ended(child);
+        // A search has found nothing so far; a proof that was cut short decides nothing.
+        let expected = if args[0] == "compare" { 0 } else { 3 };
+        let proved = said.starts_with("PROVED");
+        assert!(status == Some(expected) || proved && status == Some(0), "{args:?}: {status:?}\n{said}{warned}");
+        assert!(proved || warned.contains("interrupted: it ends with what is known so far"), "{warned}");
+        assert!(asked.elapsed() < Duration::from_secs(20), "{args:?}: {:?}", asked.elapsed());
+        if args[0] == "compare" {
+            assert!(said.contains("it was ended before its effort was used up"), "{said}");
+        }
+    }
+}
+
+#[test]
+fn the_second_interrupt_ends_at_once() {
+    let folder = pair();
+    let child = begin(folder.path(), &LONG);
+    sleep(Duration::from_millis(1_500));
+    interrupt(&child);
+    sleep(Duration::from_millis(5));
+    interrupt(&child);
+    // It may have come to its end between the two.
+    let (status, ..) = ended(child);
+    assert!(matches!(status, Some(130 | 0)), "{status:?}");
+}
+
+/// A kept search that is interrupted again and again comes to where nobody had interrupted it.
+#[test]
+fn a_kept_search_goes_on_to_the_same_end() {
+    let folder = pair();
+    let call = |state: &'static str| {
+        ["compare", "old.st", "new.st", "--effort", "0.4", "--faults", "0", "--state", state].to_vec()
+    };
+    let (status, whole, _) = ended(begin(folder.path(), &call("whole.json")));
+    assert_eq!(status, Some(0), "{whole}");
+    let mut cut = 0;
+    for pause in [700, 900, 1_100] {
+        let child = begin(folder.path(), &call("cut.json"));
+        sleep(Duration::from_millis(pause));
+        interrupt(&child);
+        ended(child);
+        let kept: serde_json::Value =
+            serde_json::from_str(&fs::read_to_string(folder.path().join("cut.json")).unwrap()).unwrap();
+        cut += usize::from(kept["finished"] == false);
+    }
+    let (_, again, _) = ended(begin(folder.path(), &call("cut.json")));
+    let state = |name: &str| -> serde_json::Value {
+        let text = fs::read_to_string(folder.path().join(name)).unwrap();
+        serde_json::from_str::<serde_json::Value>(&text).unwrap()["state"].clone()
+    };
+    assert_eq!(state("cut.json"), state("whole.json"), "interrupted {cut} times");
+    assert_eq!(again, whole);
+}
