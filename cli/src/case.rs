@@ -1,7 +1,7 @@
 //! What is compared: two versions of the call, or those of a twin file, with their scenarios and rules.
 
 use crate::args::{Changes, Compare, Held, Prove, Try, Written};
-use crate::files;
+use crate::{files, problems};
 use honest_twin::model::{Duration, Outside, Value};
 use honest_twin::scan::{Event, ScanTime, Stimulus};
 use honest_twin::twin::file::{FileVersion, TwinFile};
@@ -137,6 +137,23 @@ fn paths_from(at: &Path, paths: &[PathBuf]) -> Vec<String> {
     paths.iter().map(|path| seen_from(at, &path.display().to_string())).collect()
 }
 
+/// Tells which of the files that a twin file names lie outside of its folder: whoever got it from others sees what it reads.
+fn tell_outside(at: &Path, base: &Path, file: &TwinFile) {
+    let of_version = |version: &FileVersion| -> Vec<String> {
+        let more = version.tags.iter().chain(&version.recorded).cloned();
+        version.files.iter().chain(&version.sheets).cloned().chain(more).collect()
+    };
+    let of_all = file.scenarios.iter().chain(&file.plants).chain(&file.map).cloned();
+    let folder = if base.as_os_str().is_empty() { Path::new(".") } else { base };
+    let Ok(folder) = folder.canonicalize() else { return };
+    for name in file.version.iter().flat_map(of_version).chain(of_all) {
+        // What is not there is told where it is read.
+        if let Some(place) = base.join(&name).canonicalize().ok().filter(|place| !place.starts_with(&folder)) {
+            problems::warn(&format!("{}: `{name}` lies outside of its folder: {}\n", at.display(), place.display()));
+        }
+    }
+}
+
 impl Case {
     /// Reads what the call names. Problems are shown; `None` if they are errors.
     pub(crate) fn read(wish: &Wish<'_>, json: bool) -> Result<Option<Case>, String> {
@@ -210,6 +227,7 @@ impl Case {
         let place = |why: String| format!("{}: {why}", wish.left.display());
         let file = TwinFile::read(&files::read(wish.left)?).map_err(|e| place(e.to_string()))?;
         let base = wish.left.parent().unwrap_or(Path::new("")).to_path_buf();
+        tell_outside(wish.left, &base, &file);
         let plants: Vec<PathBuf> =
             file.plants.iter().map(|p| base.join(p)).chain(wish.held.plants.plant.clone()).collect();
         let (mut versions, mut sources, mut recorded) = (Vec::new(), Vec::new(), Vec::new());

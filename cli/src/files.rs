@@ -113,6 +113,10 @@ fn expand(paths: &[PathBuf]) -> Result<Vec<PathBuf>, String> {
             .filter(|p| p.is_file() && Form::of_file(&p.to_string_lossy()).is_some())
             .collect();
         inside.sort();
+        let own = fs::canonicalize(path).map_err(|e| format!("cannot read {}: {e}", path.display()))?;
+        if let Some(far) = inside.iter().find(|p| fs::canonicalize(p).is_ok_and(|place| !place.starts_with(&own))) {
+            return Err(format!("{} is a link that leads out of its folder; name what it leads to", far.display()));
+        }
         if inside.is_empty() {
             return Err(format!("{} holds no file that ends in {}", path.display(), endings()));
         }

@@ -175,3 +175,62 @@ fn links_stay_links() {
     assert!(fs::symlink_metadata(path("link.csv")).unwrap().file_type().is_symlink());
     assert!(fs::read_to_string(path("real.csv")).unwrap().starts_with("scan,time_ms"));
 }
+
+/// A twin file from elsewhere may name what lies anywhere: that is told. A link in a folder of sources is not followed out of it.
+#[cfg(unix)]
+#[test]
+fn what_lies_outside_is_told_or_not_followed() {
+    let folder = TempDir::new().unwrap();
+    let put = |name: &str, text: &str| fs::write(folder.path().join(name), text).unwrap();
+    fs::create_dir_all(folder.path().join("project")).unwrap();
+    put("far.st", &program("q := n;"));
+    put("project/near.st", &program("q := n;"));
+    put("project/pair.toml", "[[version]]\nfiles = [\"near.st\"]\n[[version]]\nfiles = [\"../far.st\"]\n");
+    let (status, said) = call(folder.path(), &["prove", "project/pair.toml"]);
+    assert!(status == 0 && said.contains("pair.toml: `../far.st` lies outside of its folder: "), "{said}");
+    assert_eq!(said.matches("lies outside").count(), 1, "{said}");
+    std::os::unix::fs::symlink("near.st", folder.path().join("project/same.st")).unwrap();
+    let (status, said) = call(folder.path(), &["check", "project"]);
+    assert!(status == 1 && said.contains("already"), "{said}");
+    std::os::unix::fs::symlink("../far.st", folder.path().join("project/link.st")).unwrap();
+    let (status, said) = call(folder.path(), &["check", "project"]);
+    assert!(status == 2 && said.contains("link.st is a link that leads out of its folder"), "{said}");
+}
+
+/// What comes out does not hang on how many cores there are, the folder, the language or the time zone.
+#[test]
+fn the_same_bytes_everywhere() {
+    let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../demo");
+    let file = |name: &str| demo.join(name).display().to_string();
+    let [old, hand, ladder] = ["filter_old.il", "rinse_by_hand.st", "raceway.ld"].map(file);
+    let (rinse, tags, twin) = (file("rinse.il"), file("filter_tags.csv"), file("filter.toml"));
+    let elsewhere = TempDir::new().unwrap();
+    let calls: &[&[&str]] = &[
+        &["--json", "compare", &rinse, &hand, "--effort", "0.05", "--faults", "4"],
+        &["--json", "compare", &twin, "--effort", "0.02", "--faults", "4"],
+        &["--json", "prove", &ladder, &ladder],
+        &["--json", "changes", &rinse, &hand],
+        &["translate", &rinse, "--to", "fbd"],
+        &["translate", &old, "--tags", &tags, "--to", "st", "--dialect", "word-bit", "--unverified"],
+        &["run", &ladder, "--for", "300ms"],
+        &["draw", &ladder],
+        &["check", &hand],
+    ];
+    for args in calls {
+        let answer = |folder: &Path, threads: &str, locale: &str, zone: &str| {
+            let mut command = Command::cargo_bin("honest-twin").unwrap();
+            command.current_dir(folder).args(*args).timeout(Duration::from_secs(120));
+            command.env("RAYON_NUM_THREADS", threads).env("LC_ALL", locale).env("TZ", zone);
+            let output = command.output().unwrap();
+            (output.status.code(), String::from_utf8(output.stdout).unwrap())
+        };
+        let first = answer(&demo, "1", "C", "UTC");
+        assert!(matches!(first.0, Some(0 | 1)) && first.1.len() > 20, "{args:?}: {first:?}");
+        for (threads, locale, zone) in
+            [("5", "tr_TR.UTF-8", "Pacific/Auckland"), ("2", "de_DE.UTF-8", "America/St_Johns")]
+        {
+            let again = answer(elsewhere.path(), threads, locale, zone);
+            assert!(again == first, "{args:?} with {threads} threads, {locale}, {zone}\n{}\n{}", first.1, again.1);
+        }
+    }
+}

@@ -58,10 +58,13 @@ impl Timing {
         let mut columns: Vec<Vec<String>> = vec![Vec::new(); header.len() - 2];
         for (index, record) in reader.records().enumerate() {
             let record = record.map_err(|e| RowError::new(index as u64 + 2, e.to_string()))?;
-            let time: f64 = record[1]
-                .parse()
-                .map_err(|_| RowError::new(index as u64 + 2, format!("`{}` is no time", &record[1])))?;
-            out.times.push(Instant(Duration::from_nanos((time * 1e6) as i64)));
+            let wrong = |why: &str| RowError::new(index as u64 + 2, format!("`{}` {why}", &record[1]));
+            let time = Duration::read_milliseconds(&record[1]).filter(|time| *time >= Duration::ZERO);
+            let time = Instant(time.ok_or_else(|| wrong("is no time"))?);
+            if out.times.last().is_some_and(|before| *before > time) {
+                return Err(wrong("is before the time of the row above"));
+            }
+            out.times.push(time);
             columns.iter_mut().zip(record.iter().skip(2)).for_each(|(c, cell)| c.push(cell.to_string()));
         }
         // What happened to the controller is no signal.

@@ -2,6 +2,7 @@
 #![allow(dead_code, unreachable_pub, reason = "each test uses its part")]
 
 pub mod dialects;
+pub mod extent;
 pub mod mutated;
 pub mod pages;
 pub mod programs;

@@ -26,7 +26,7 @@ fn survives(text: &str) {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 300, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 100, failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
     fn any_text(text in "\\PC{0,200}") {

@@ -2,6 +2,7 @@
 //! fails. The pair is proved by the prover alone, without a search, and its certificate confirmed; the neighbour is never
 //! proved, and with a search it is different.
 
+use crate::common::extent::Extent;
 use crate::common::version;
 use honest_twin::lang::Language;
 use honest_twin::prove::{Means, Stage, prove, prove_certified};
@@ -218,7 +219,7 @@ fn each_kind_of_fact_has_a_pair_that_is_proved_by_it() {
 
 #[test]
 fn where_the_fact_fails_nothing_is_proved() {
-    for pair in PAIRS {
+    for pair in Extent::asked().one_in(3, PAIRS) {
         let (left, wrong) = (of(pair, "left", pair.left), of(pair, "wrong", [pair.right[0], pair.wrong]));
         let twin = Twin::new(&left, &wrong);
         let verdict = prove(&twin, &alone(), |_| true);
@@ -299,10 +300,11 @@ fn laws_of_reals() {
         ("SEL(x = x, z, y)", "y", false),
         ("x / 3.0", "x * (1.0 / 3.0)", false),
     ];
+    let extent = Extent::asked();
     for real in ["REAL", "LREAL"] {
         // The two have the same laws; of the longer one a sample is asked.
         let every = if real == "REAL" { 1 } else { 4 };
-        for (left, right, holds) in rows.iter().step_by(every) {
+        for (left, right, holds) in extent.one_in(4, rows.iter().step_by(every)) {
             let one = |name: &str, value: &str| {
                 let text = format!(
                     "PROGRAM P VAR_INPUT x, y, z : {real}; END_VAR VAR_OUTPUT o : {real}; END_VAR o := {value}; END_PROGRAM"

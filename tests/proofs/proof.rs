@@ -1,5 +1,6 @@
 //! Proofs: what is the same is proved, what is different never is, not even by a prover that has searched for nothing.
 
+use crate::common::extent::Extent;
 use crate::common::pages::found::pairs;
 use crate::common::version;
 use honest_twin::lang::{LANGUAGES, Language};
@@ -18,8 +19,9 @@ fn alone() -> Means {
 #[test]
 fn what_differs_is_never_proved() {
     let (mut proved, mut same) = (0, 0);
+    let extent = Extent::asked();
     for level in ["easy", "fair", "nasty"] {
-        for pair in pairs(level) {
+        for pair in extent.one_in(3, pairs(level)) {
             let [left, right] = pair.versions();
             let verdict = prove(&Twin::new(&left, &right), &alone(), |_| true);
             let text = show::verdict(&verdict);
@@ -35,7 +37,7 @@ fn what_differs_is_never_proved() {
         }
     }
     println!("{proved} of {same} pairs that are the same are proved");
-    assert!(proved >= 11, "{proved} of {same}");
+    assert!(proved + 2 >= same && (proved >= 11 || !extent.is_all()), "{proved} of {same}");
 }
 
 #[test]

@@ -1,9 +1,10 @@
 //! What is proved, proved under conditions, different and undecided, by kind: `docs/proved.md`, made by running it all.
 //! What must be proved is asserted besides. All of it takes minutes: `HONEST_TWIN_ALL=1 cargo test --test proofs proved::` runs it,
 //! `HONEST_TWIN_WRITE=1` writes the page anew. Without either a sample is run, another one each time, and held against
-//! the page; `HONEST_TWIN_SEED` draws the same one again.
+//! the page.
 
 use crate::common::dialects::{families, programs, read_in};
+use crate::common::extent::Extent;
 use crate::common::pages::{found::pairs, hold};
 use crate::common::version;
 use honest_twin::dialect::library;
@@ -17,38 +18,6 @@ use honest_twin::twin::{Effort, ProvedPart, Timing, Twin, Verdict, Version};
 use rayon::prelude::*;
 use std::collections::BTreeMap;
 use std::fmt::Write;
-
-/// How much is run.
-#[derive(Clone, Copy)]
-enum Extent {
-    All,
-    /// One case in eight, drawn from a seed.
-    Sample(u64),
-}
-
-impl Extent {
-    fn asked() -> Extent {
-        let is_set = |name: &str| std::env::var_os(name).is_some();
-        if is_set("HONEST_TWIN_ALL") || is_set("HONEST_TWIN_WRITE") {
-            return Extent::All;
-        }
-        let given = std::env::var("HONEST_TWIN_SEED").ok().and_then(|seed| seed.parse().ok());
-        let seed = given.unwrap_or_else(|| fastrand::u64(..1_000_000));
-        println!("a sample of what is proved: HONEST_TWIN_SEED={seed}");
-        Extent::Sample(seed)
-    }
-
-    /// The cases that are run.
-    fn of<T>(self, all: Vec<T>) -> Vec<T> {
-        match self {
-            Extent::All => all,
-            Extent::Sample(seed) => {
-                let mut rng = fastrand::Rng::with_seed(seed);
-                all.into_iter().filter(|_| rng.u8(..8) == 0).collect()
-            }
-        }
-    }
-}
 
 /// What became of one pair of versions.
 struct Case {
@@ -81,7 +50,7 @@ fn decide(left: &Version, right: &Version, scenarios: u64) -> Verdict {
 fn corpus(extent: Extent) -> Vec<Case> {
     let mut folders: Vec<_> = std::fs::read_dir("tests/corpus").unwrap().map(|f| f.unwrap().path()).collect();
     folders.sort();
-    let each = extent.of(folders);
+    let each = extent.one_in(8, folders);
     let each = each.par_iter().flat_map_iter(|folder| {
         let versions = LANGUAGES.iter().map(|language| {
             let text = std::fs::read_to_string(folder.join(format!("prog.{}", language.ending()))).unwrap();
@@ -115,7 +84,7 @@ fn migrations(extent: Extent, mode: Mode) -> Vec<Case> {
             }
         }
     }
-    let each = extent.of(all).into_par_iter().map(|(from, program, text, language, to, target)| {
+    let each = extent.one_in(8, all).into_par_iter().map(|(from, program, text, language, to, target)| {
         let source = read_in(from, &program, &text, language);
         let left = Version::new("source", source.clone()).unwrap();
         let migrated = migrate(&source, &library(to).unwrap(), (target, target.into()), mode, None).unwrap();
@@ -146,7 +115,7 @@ fn migrations(extent: Extent, mode: Mode) -> Vec<Case> {
 /// Pairs written by hand, which are the same or differ.
 fn by_hand(extent: Extent) -> Vec<Case> {
     let all: Vec<_> = ["easy", "fair", "nasty"].into_iter().flat_map(pairs).collect();
-    let each = extent.of(all);
+    let each = extent.one_in(8, all);
     let each = each.par_iter().map(|pair| {
         let [left, right] = pair.versions();
         Case {

@@ -1,5 +1,6 @@
 //! What a comparison says of versions that are the same, and of versions in which one operator was changed.
 
+use crate::common::extent::Extent;
 use crate::common::{translated, version};
 use honest_twin::lang::Language;
 use honest_twin::model::Elem;
@@ -84,7 +85,7 @@ fn outputs(version: &Version, seed: u64) -> String {
 #[test]
 fn one_changed_operator_is_found_and_named() {
     let (mut programs_told, mut visible, mut found, mut same, mut missed) = (0, 0, 0, 0, Vec::new());
-    let all = programs();
+    let all = Extent::asked().one_in(3, programs());
     for (name, text) in &all {
         let left = version("original", text, Language::St);
         let mut told = false;
@@ -116,5 +117,5 @@ fn one_changed_operator_is_found_and_named() {
     println!(
         "{found} of {visible} changes that a witness sees are found; {same} are seen by neither; missed: {missed:?}"
     );
-    assert!(found * 10 >= visible * 9 && programs_told >= 22);
+    assert!(found * 10 + 10 >= visible * 9 && programs_told as usize * 10 + 10 >= 7 * all.len());
 }

@@ -476,6 +476,7 @@ fn kept() -> Vec<Reader> {
             .iter()
             .map(|hex| (0..hex.len()).step_by(2).map(|at| u8::from_str_radix(&hex[at..at + 2], 16).unwrap()).collect())
             .collect();
+    let heater = heater();
     let sheets = LIBRARIES.iter().map(|library| library.sheet.to_string()).collect();
     vec![
         Reader {
@@ -493,9 +494,8 @@ fn kept() -> Vec<Reader> {
         Reader {
             name: "frames",
             seeds: frames,
-            meet: Box::new(|bytes| {
+            meet: Box::new(move |bytes| {
                 let _ = frame(bytes);
-                let heater = heater();
                 let numbers = Numbers::of(heater.checked(), heater.machine(), &["Setpoint".to_string()]).unwrap();
                 let writable = Writable { coils: true, registers: true, inputs: true };
                 let mut served = Served::new(&heater, numbers, writable, Duration::from_millis(10));
