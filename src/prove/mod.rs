@@ -200,10 +200,11 @@ fn undecided_yet(
         return with_rules(found, rules);
     }
     let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
-    let solved = System::new(twin, &[]).map(|system| forward(twin, &system, &Start::power_up(&system), &budget));
-    match solved {
-        Ok(Ahead::Found(found)) => return with_rules(found, rules),
-        Ok(Ahead::Nothing(_) | Ahead::Open) | Err(_) => {}
+    // A circuit is not laid out any more when the bell has rung.
+    let system = if twin.halt.has_rung() { None } else { System::new(twin, &[]).ok() };
+    match system.map(|system| forward(twin, &system, &Start::power_up(&system), &budget)) {
+        Some(Ahead::Found(found)) => return with_rules(found, rules),
+        Some(Ahead::Nothing(_) | Ahead::Open) | None => {}
     }
     match searched(twin, &Effort { faults: 0, ..means.effort.clone() }) {
         Verdict::Tested(tested) => Verdict::undecided(twin, missing.words.clone(), tested.rules),
@@ -298,6 +299,9 @@ impl Found {
 
 /// A proof, or what is missing.
 fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoOn<'_>) -> Result<Found, Missing> {
+    if twin.halt.has_rung() {
+        return Err("it was stopped before all facts were settled".to_string().into());
+    }
     let system = System::new(twin, provisos)?;
     let stimuli = Stimuli::new(&pinned(twin, provisos));
     let states = system.states(&stimuli);
