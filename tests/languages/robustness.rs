@@ -1,5 +1,6 @@
 //! Nothing read from outside panics, overflows the stack, or runs away.
 
+use crate::common::extent::Extent;
 use crate::common::programs::random;
 use honest_twin::check::{check, declarations};
 use honest_twin::lang::{Form, LANGUAGES, Language, read_project};
@@ -26,7 +27,7 @@ fn survives(text: &str) {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 100, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: if Extent::asked().is_all() { 300 } else { 100 }, failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
     fn any_text(text in "\\PC{0,200}") {

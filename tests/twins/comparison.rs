@@ -85,7 +85,8 @@ fn outputs(version: &Version, seed: u64) -> String {
 #[test]
 fn one_changed_operator_is_found_and_named() {
     let (mut programs_told, mut visible, mut found, mut same, mut missed) = (0, 0, 0, 0, Vec::new());
-    let all = Extent::asked().one_in(3, programs());
+    let extent = Extent::asked();
+    let all = extent.one_in(3, programs());
     for (name, text) in &all {
         let left = version("original", text, Language::St);
         let mut told = false;
@@ -117,5 +118,10 @@ fn one_changed_operator_is_found_and_named() {
     println!(
         "{found} of {visible} changes that a witness sees are found; {same} are seen by neither; missed: {missed:?}"
     );
-    assert!(found * 10 + 10 >= visible * 9 && programs_told as usize * 10 + 10 >= 7 * all.len());
+    if extent.is_all() {
+        assert!(found * 10 >= visible * 9 && programs_told >= 22);
+    } else {
+        // Of a few programs one more or less is no news.
+        assert!(found * 10 + 10 >= visible * 9 && programs_told as usize * 10 + 10 >= 7 * all.len());
+    }
 }
