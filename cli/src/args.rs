@@ -577,3 +577,8 @@ pub(crate) struct Shadow {
     #[command(flatten)]
     pub(crate) written: Written,
 }
+
+/// A span of the call as the clock has it.
+pub(crate) fn lasting(time: honest_twin::model::Duration) -> std::time::Duration {
+    std::time::Duration::from_nanos(u64::try_from(time.nanos()).unwrap_or_default())
+}

@@ -8,43 +8,42 @@ use super::words::{self, Steps, Word};
 /// Which operand is a constant, and its value.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum Known {
-    Neither,
     Left(i64),
     Right(i64),
 }
 
 impl Known {
-    /// Of each step of a plan, in their order.
-    pub(super) fn of_all(plan: &Plan) -> Vec<Known> {
+    /// Of each step of a plan, in their order; none where neither is one.
+    pub(super) fn of_all(plan: &Plan) -> Vec<Option<Known>> {
         let value = |place: Place| {
             let bits = plan.constants.get(place.at as usize..place.at as usize + usize::from(place.width))?;
             Some(Word { bits, signed: place.signed, zero: false }.number(|bit| bit))
         };
         let of = |step: &Step| match (value(step.a), value(step.b)) {
-            (_, Some(right)) => Known::Right(right),
-            (Some(left), None) => Known::Left(left),
-            (None, None) => Known::Neither,
+            (_, Some(right)) => Some(Known::Right(right)),
+            (Some(left), None) => Some(Known::Left(left)),
+            (None, None) => None,
         };
         plan.steps.iter().map(of).collect()
     }
 }
 
-impl<A: Algebra> Steps<A> for &[Known] {
+impl<A: Algebra> Steps<A> for &[Option<Known>] {
     #[inline(always)]
     fn step(&self, g: &mut A, number: usize, step: &Step, bits: &mut [A::Bit]) {
-        run(g, self[number], step, bits);
+        if !self[number].is_some_and(|known| run(g, known, step, bits)) {
+            words::run(g, step, bits);
+        }
     }
 }
 
-/// As [`words::run`].
+/// As [`words::run`], with an operand that is known; false, and nothing is done, where that is of no use.
 #[inline(always)]
-fn run<A: Algebra>(g: &mut A, known: Known, step: &Step, bits: &mut [A::Bit]) {
+fn run<A: Algebra>(g: &mut A, known: Known, step: &Step, bits: &mut [A::Bit]) -> bool {
     let zero = g.constant(false);
-    let (before, after) = bits.split_at_mut(step.d.at as usize);
-    let word =
-        |p: Place| Word { bits: &before[p.at as usize..p.at as usize + usize::from(p.width)], signed: p.signed, zero };
+    let (before, d) = step.parted(bits);
+    let word = |place: Place| Word::at(before, place, zero);
     let (a, b) = (word(step.a), word(step.b));
-    let d = &mut after[..usize::from(step.d.width)];
     match (step.act, known) {
         (Act::Add, Known::Right(value)) => add(g, a, value, d),
         (Act::Add, Known::Left(value)) => add(g, b, value, d),
@@ -53,8 +52,8 @@ fn run<A: Algebra>(g: &mut A, known: Known, step: &Step, bits: &mut [A::Bit]) {
         (Act::Mul, Known::Left(value @ 0..)) => mul(g, b, value, d),
         (Act::Eq, Known::Right(value)) => d[0] = equal(g, a, value, b),
         (Act::Eq, Known::Left(value)) => d[0] = equal(g, b, value, a),
-        (Act::Less, known @ (Known::Left(_) | Known::Right(_))) => d[0] = less(g, known, a, b),
-        (Act::Min, known @ (Known::Left(_) | Known::Right(_))) => {
+        (Act::Less, known) => d[0] = less(g, known, a, b),
+        (Act::Min, known) => {
             let is_less = less(g, known, a, b);
             choose(g, is_less, known, a, b, d);
         }
@@ -66,7 +65,7 @@ fn run<A: Algebra>(g: &mut A, known: Known, step: &Step, bits: &mut [A::Bit]) {
             let is_less = less(g, known, a, b);
             choose(g, is_less, Known::Left(value), b, a, d);
         }
-        (Act::Mux, known @ (Known::Left(_) | Known::Right(_))) => {
+        (Act::Mux, known) => {
             let condition = word(step.c).bit(0);
             choose(g, condition, known, a, b, d);
         }
@@ -74,24 +73,19 @@ fn run<A: Algebra>(g: &mut A, known: Known, step: &Step, bits: &mut [A::Bit]) {
             Act::And
             | Act::Or
             | Act::Xor
-            | Act::Add
             | Act::Sub
             | Act::Mul
             | Act::Div(_)
             | Act::Mod(_)
             | Act::Copy
-            | Act::Eq
-            | Act::Less
             | Act::Below
-            | Act::Mux
-            | Act::Min
-            | Act::Max
             | Act::Shift(..)
             | Act::Whole(_)
             | Act::Fails(_),
             _,
-        ) => words::run(g, step, bits),
+        ) => return false,
     }
+    true
 }
 
 /// Goes over so many bits of a number and of a constant, whose sign goes on for ever.
@@ -136,13 +130,7 @@ fn mul<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, value: i64, d: &mut [A::Bit])
             walk(d.len(), a, 0, |i, x, _| d[i] = x);
             continue;
         }
-        let mut carry = zero;
-        walk(d.len(), a, 0, |i, y, _| {
-            let x = d[i];
-            let half = g.xor(x, y);
-            d[i] = g.xor(half, carry);
-            carry = g.mux(half, carry, x);
-        });
+        words::add_onto(g, a, d, |_, x| x);
     }
 }
 
@@ -185,7 +173,6 @@ fn less<A: Algebra>(g: &mut A, known: Known, a: Word<'_, A::Bit>, b: Word<'_, A:
             walk(below, a, value, |_, x, y| borrow = right_known(g, borrow, x, y));
             if signed { left_known(g, borrow, value >> below.min(63) & 1 == 1, a.bit(below)) } else { borrow }
         }
-        Known::Neither => words::less(g, a, b),
     }
 }
 
@@ -200,6 +187,5 @@ fn choose<A: Algebra>(g: &mut A, c: A::Bit, known: Known, a: Word<'_, A::Bit>, b
         Known::Right(value) => {
             walk(d.len(), a, value, |at, x, y| d[at] = if y { g.or(not, x) } else { g.and(c, x) });
         }
-        Known::Neither => words::pairs(d, a, b, |x, y| g.mux(c, x, y)),
     }
 }

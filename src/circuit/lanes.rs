@@ -35,10 +35,11 @@ pub struct Lanes {
     simulator: Simulator,
     scanned: Scanned,
     first_output: u32,
-    /// What the last scan left: for each node that is seen its place in `left`.
-    seen: std::collections::HashMap<Node, (usize, Place)>,
-    /// The places that are seen, in the order of `left`.
-    places: Vec<Place>,
+    /// Of each node that is seen its number among `places`.
+    seen: std::collections::HashMap<Node, usize>,
+    /// What is seen: where it begins in `left`, and its place.
+    places: Vec<(usize, Place)>,
+    /// What the last scan left there.
     left: Vec<Plane>,
 }
 
@@ -67,8 +68,8 @@ impl Lanes {
         let (mut left, mut places, mut seen) = (0, Vec::new(), std::collections::HashMap::new());
         for node in asked {
             let Some(place) = plan.place(node).filter(|_| !seen.contains_key(&node)) else { continue };
-            seen.insert(node, (left, place));
-            places.push(place);
+            seen.insert(node, places.len());
+            places.push((left, place));
             left += usize::from(place.width);
         }
         let mut lanes = Lanes {
@@ -130,7 +131,7 @@ impl Lanes {
     }
 
     fn read(&self, node: Node, lane: usize) -> i64 {
-        let Some((at, place)) = self.seen.get(&node) else { return 0 };
+        let Some((at, place)) = self.seen.get(&node).and_then(|number| self.places.get(*number)) else { return 0 };
         let bits = &self.left[*at..*at + usize::from(place.width)];
         number(Word { bits, signed: place.signed, zero: NONE }, lane).wrapping_mul(self.plan.unit(node))
     }
@@ -152,11 +153,8 @@ impl Lanes {
     /// One scan of all controllers.
     pub fn scan(&mut self) {
         self.simulator.compute();
-        let mut left = self.left.as_mut_slice();
-        for place in &self.places {
-            let (own, rest) = left.split_at_mut(usize::from(place.width));
-            own.copy_from_slice(self.simulator.planes(*place));
-            left = rest;
+        for (at, place) in &self.places {
+            self.left[*at..*at + usize::from(place.width)].copy_from_slice(self.simulator.planes(*place));
         }
         self.simulator.advance();
     }

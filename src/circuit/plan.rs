@@ -1,11 +1,13 @@
 //! From numbers to bits: which bits each gate needs, and in which order they are computed.
 
 use super::net::{Gate, InputId, Net, Node, RegId, Whole};
+use super::planes::Ways;
 use super::range::{Range, Ranges, ranges};
 use super::unit::{Units, is_tick, units};
 use crate::model::IntShape;
 use crate::model::functions::Shift;
 use std::collections::HashMap;
+use std::sync::OnceLock;
 
 /// The bits of a number: where they begin, how many, and whether the last one is a sign.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -92,6 +94,8 @@ pub(crate) struct Plan {
     units: HashMap<Node, i64>,
     /// Of each input its bits, and what they count.
     by_input: HashMap<InputId, (Place, i64)>,
+    /// What a simulator asks of it, once one did.
+    pub(super) ways: OnceLock<Ways>,
 }
 
 impl Plan {
@@ -140,6 +144,7 @@ impl Plan {
             places: HashMap::new(),
             units: HashMap::new(),
             by_input: HashMap::new(),
+            ways: OnceLock::new(),
         }
     }
 
@@ -267,6 +272,7 @@ impl Planner<'_> {
             places: std::mem::take(&mut self.places),
             units,
             by_input,
+            ways: OnceLock::new(),
         }
     }
 

@@ -119,7 +119,7 @@ pub(crate) fn number(word: Word<'_, Plane>, lane: usize) -> i64 {
 /// A scan, compiled once for each width of registers that a processor may have.
 struct Computing<'s> {
     plan: &'s Plan,
-    known: &'s [Known],
+    known: &'s [Option<Known>],
     bits: &'s mut [Plane],
 }
 
@@ -132,16 +132,33 @@ impl WithSimd for Computing<'_> {
     }
 }
 
+/// How the steps and registers of a plan are done, found once for all who run it.
+#[derive(Clone, Debug)]
+pub(super) struct Ways {
+    /// Of each step whether an operand is a constant.
+    known: Vec<Option<Known>>,
+    /// Registers that take what is computed.
+    computed: Vec<Kept>,
+    /// Those that take what stands before: constants, inputs, other registers.
+    before: Vec<Kept>,
+}
+
+impl Plan {
+    fn ways(&self) -> &Ways {
+        self.ways.get_or_init(|| {
+            let first = self.steps.iter().map(|step| step.d.at).min().unwrap_or(u32::MAX);
+            let (computed, before) = self.registers.iter().partition(|kept| kept.next.at >= first);
+            Ways { known: Known::of_all(self), computed, before }
+        })
+    }
+}
+
 /// Runs a plan, scan by scan, in 256 scenarios at a time.
 #[derive(Clone)]
 pub(crate) struct Simulator {
     plan: std::sync::Arc<Plan>,
     bits: Vec<Plane>,
-    /// Of each step whether an operand is a constant.
-    known: std::sync::Arc<[Known]>,
-    /// Registers that take what is computed, and those that take what stands before: constants, inputs, other registers.
-    kept: std::sync::Arc<[Vec<Kept>; 2]>,
-    /// What the latter hold next, while they are given it: one may take what another one held.
+    /// What registers hold next that take it from one another, while they are given it.
     held: Vec<Plane>,
 }
 
@@ -150,11 +167,7 @@ impl Simulator {
     pub(crate) fn new(plan: std::sync::Arc<Plan>) -> Simulator {
         let mut bits = vec![NONE; plan.bits];
         words::begin(&mut Planes, &plan, &mut bits);
-        let first = plan.steps.iter().map(|step| step.d.at).min().unwrap_or(u32::MAX);
-        let (computed, before) = plan.registers.iter().partition(|kept| kept.next.at >= first);
-        let kept = std::sync::Arc::new([computed, before]);
-        let known = Known::of_all(&plan).into();
-        let mut simulator = Simulator { plan, bits, known, kept, held: Vec::new() };
+        let mut simulator = Simulator { plan, bits, held: Vec::new() };
         simulator.power_up();
         simulator
     }
@@ -193,7 +206,7 @@ impl Simulator {
 
     /// The number a scenario holds at a place, in its unit.
     pub(crate) fn number(&self, place: Place, lane: usize) -> i64 {
-        number(Word { bits: self.planes(place), signed: place.signed, zero: NONE }, lane)
+        number(Word::at(&self.bits, place, NONE), lane)
     }
 
     pub(crate) fn set_number(&mut self, place: Place, lane: usize, value: i64) {
@@ -204,32 +217,32 @@ impl Simulator {
 
     /// Computes everything from inputs and registers.
     pub(crate) fn compute(&mut self) {
-        Arch::new().dispatch(Computing { plan: &self.plan, known: &self.known, bits: &mut self.bits });
+        Arch::new().dispatch(Computing { plan: &self.plan, known: &self.plan.ways().known, bits: &mut self.bits });
     }
 
     /// Gives registers what comes next.
     pub(crate) fn advance(&mut self) {
-        let [computed, before] = &*self.kept;
-        self.held.clear();
+        let Simulator { plan, bits, held } = self;
+        let Ways { computed, before, .. } = plan.ways();
+        held.clear();
         for kept in before {
-            let next = Word { bits: self.planes(kept.next), signed: kept.next.signed, zero: NONE };
-            let next: [Plane; 64] = std::array::from_fn(|at| next.bit(at));
-            self.held.extend_from_slice(&next[..usize::from(kept.place.width)]);
+            let next = Word::at(bits, kept.next, NONE);
+            held.extend((0..usize::from(kept.place.width)).map(|at| next.bit(at)));
         }
         for kept in computed {
             let (at, from) = (kept.place.at as usize, kept.next.at as usize);
             let (width, given) = (usize::from(kept.place.width), usize::from(kept.next.width));
             let both = width.min(given);
-            let last = if kept.next.signed && given > 0 { self.bits[from + given - 1] } else { NONE };
-            let (registers, steps) = self.bits.split_at_mut(from);
+            let last = Word::at(bits, kept.next, NONE).last();
+            let (registers, steps) = bits.split_at_mut(from);
             registers[at..at + both].copy_from_slice(&steps[..both]);
             registers[at + both..at + width].fill(last);
         }
-        let mut held = self.held.as_slice();
+        let mut held = held.as_slice();
         for kept in before {
             let (at, width) = (kept.place.at as usize, usize::from(kept.place.width));
             let (own, rest) = held.split_at(width);
-            self.bits[at..at + width].copy_from_slice(own);
+            bits[at..at + width].copy_from_slice(own);
             held = rest;
         }
     }

@@ -13,6 +13,24 @@ pub(crate) struct Word<'a, B> {
     pub(crate) zero: B,
 }
 
+impl Step {
+    /// What it may read, and what it writes.
+    #[inline(always)]
+    pub(super) fn parted<'b, B>(&self, bits: &'b mut [B]) -> (&'b [B], &'b mut [B]) {
+        let (before, after) = bits.split_at_mut(self.d.at as usize);
+        (before, &mut after[..usize::from(self.d.width)])
+    }
+}
+
+impl<'a, B> Word<'a, B> {
+    /// The number at a place.
+    #[inline(always)]
+    pub(super) fn at(bits: &'a [B], place: Place, zero: B) -> Word<'a, B> {
+        let bits = &bits[place.at as usize..place.at as usize + usize::from(place.width)];
+        Word { bits, signed: place.signed, zero }
+    }
+}
+
 impl<B: Copy> Word<'_, B> {
     #[inline(always)]
     pub(crate) fn bit(&self, at: usize) -> B {
@@ -61,7 +79,8 @@ pub(crate) fn begin<A: Algebra>(algebra: &mut A, plan: &Plan, bits: &mut [A::Bit
     }
 }
 
-/// How steps are done that are no logic of single bits.
+/// How steps are done that are no logic of single bits. (A closure would not always be laid out in line, and so be compiled for the
+/// narrowest registers.)
 pub(super) trait Steps<A: Algebra> {
     /// Does the step of a number.
     fn step(&self, g: &mut A, number: usize, step: &Step, bits: &mut [A::Bit]);
@@ -130,11 +149,9 @@ pub(super) fn run_each<A: Algebra>(g: &mut A, plan: &Plan, bits: &mut [A::Bit], 
 #[inline(always)]
 pub(crate) fn run<A: Algebra>(g: &mut A, step: &Step, bits: &mut [A::Bit]) {
     let zero = g.constant(false);
-    let (before, after) = bits.split_at_mut(step.d.at as usize);
-    let word =
-        |p: Place| Word { bits: &before[p.at as usize..p.at as usize + p.width as usize], signed: p.signed, zero };
+    let (before, d) = step.parted(bits);
+    let word = |place: Place| Word::at(before, place, zero);
     let (a, b) = (word(step.a), word(step.b));
-    let d = &mut after[..step.d.width as usize];
     match step.act {
         Act::And => pairs(d, a, b, |x, y| g.and(x, y)),
         Act::Or => pairs(d, a, b, |x, y| g.or(x, y)),
@@ -196,7 +213,7 @@ fn walk<B: Copy>(count: usize, a: Word<'_, B>, b: Word<'_, B>, mut f: impl FnMut
 
 /// Computes each bit of the bits of two numbers.
 #[inline(always)]
-pub(super) fn pairs<B: Copy>(d: &mut [B], a: Word<'_, B>, b: Word<'_, B>, mut f: impl FnMut(B, B) -> B) {
+fn pairs<B: Copy>(d: &mut [B], a: Word<'_, B>, b: Word<'_, B>, mut f: impl FnMut(B, B) -> B) {
     walk(d.len(), a, b, |at, x, y| d[at] = f(x, y));
 }
 
@@ -235,15 +252,26 @@ pub(crate) fn mul<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit
         if g.is_constant(by, false) {
             continue;
         }
-        let mut carry = zero;
-        let so_far = &mut d[at..];
-        walk(so_far.len(), a, positive(&[], zero), |i, x, _| {
-            let (x, y) = (so_far[i], g.and(x, by));
-            let half = g.xor(x, y);
-            so_far[i] = g.xor(half, carry);
-            carry = g.mux(half, carry, x);
-        });
+        add_onto(g, a, &mut d[at..], |g, x| g.and(x, by));
     }
+}
+
+/// Adds the bits of a number, each as it is taken, to what is there.
+#[inline(always)]
+pub(super) fn add_onto<A: Algebra>(
+    g: &mut A,
+    a: Word<'_, A::Bit>,
+    d: &mut [A::Bit],
+    take: impl Fn(&mut A, A::Bit) -> A::Bit,
+) {
+    let zero = g.constant(false);
+    let mut carry = zero;
+    walk(d.len(), a, positive(&[], zero), |i, x, _| {
+        let (x, y) = (d[i], take(g, x));
+        let half = g.xor(x, y);
+        d[i] = g.xor(half, carry);
+        carry = g.mux(half, carry, x);
+    });
 }
 
 /// Bits as a number without sign.

@@ -41,6 +41,7 @@ pub use seen::Want;
 pub(crate) use spread::{Bits, Seeds, spread};
 pub use stimulus::{Event, Force, Power, Stimulus, StimulusError};
 pub(crate) use tape::{Dimension, Reach, Tape};
+pub(crate) use trace::table_cell;
 pub use trace::{Recorder, Trace, run_stimulus, run_up_to};
 
 use crate::check::{Checked, Probe};

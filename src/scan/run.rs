@@ -90,7 +90,7 @@ pub(super) fn run<W: Watch>(
 ) -> Result<(), (FaultKind, usize)> {
     let code = tape.code.as_slice();
     // What is still to run, up to the end or the next jump.
-    let mut rest = code.get(start as usize..).unwrap_or_default().iter();
+    let mut rest = code[start as usize..].iter();
     // Taken apart once: where memory lies need not be looked up for each operation.
     let State { memory, texts, now, since_last, first_scan, rounds } = state;
     let m = memory.as_mut_slice();
@@ -110,7 +110,7 @@ pub(super) fn run<W: Watch>(
         }
         macro_rules! jump {
             ($to:expr) => {{
-                rest = code.get($to as usize..).unwrap_or_default().iter();
+                rest = code[$to as usize..].iter();
                 continue;
             }};
         }

@@ -227,7 +227,7 @@ impl Stimulus {
             }
             for point in &points {
                 let value = event.set.iter().rev().find(|(p, _)| p == point);
-                row.push(value.map_or(String::new(), |(_, v)| super::trace::cell(v, v.cell())));
+                row.push(value.map_or(String::new(), |(_, v)| super::trace::table_cell(v, v.cell())));
             }
             rows.push(row);
         }

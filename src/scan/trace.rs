@@ -69,7 +69,7 @@ impl Trace {
             row.extend(powers.then(|| powers_of().collect::<Vec<_>>().join(" ")));
             row.extend(forces.then(|| texts_of(&self.forces)));
             row.extend(writes.then(|| texts_of(&self.writes)));
-            row.extend(values.iter().map(|value| cell(value, value.to_string())));
+            row.extend(values.iter().map(|value| table_cell(value, value.to_string())));
             rows.push(row);
         }
         csv_text(&rows)
@@ -77,7 +77,7 @@ impl Trace {
 }
 
 /// A value as a cell, in the words it has there: what a string says is nothing to run.
-pub(super) fn cell(value: &Value, words: String) -> String {
+pub(crate) fn table_cell(value: &Value, words: String) -> String {
     match value {
         Value::Text(_) => cells::guarded(&words).into_owned(),
         Value::Bool(_) | Value::Int(_) | Value::Real(_) | Value::Time(_) | Value::Enum(..) => words,

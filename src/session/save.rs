@@ -3,8 +3,7 @@
 use super::bench::Bench;
 use super::log::{Entry, Happening};
 use crate::model::{Duration, Family, Instant, format_duration};
-use crate::scan::{Direction, Event, PointType, ScanTime, Stimulus};
-use crate::source::cells;
+use crate::scan::{Direction, Event, ScanTime, Stimulus, table_cell};
 use crate::twin::Timing;
 use crate::twin::script::play::{input, variable};
 use std::collections::HashMap;
@@ -232,7 +231,7 @@ impl Bench {
             return None;
         }
         let value = self.seen.value(&self.controllers, number, self.seen.after(number, scans));
-        let ty = &self.controllers[0].machine().point(noted.point?).ty;
-        Some(if *ty == PointType::Text { cells::guarded(&value.to_string()).into_owned() } else { value.cell() })
+        noted.point?;
+        Some(table_cell(&value, value.cell()))
     }
 }

@@ -1,7 +1,7 @@
 //! `changes`: what changed between two projects, and whether it matters.
 
 use super::compare::save_stimulus;
-use crate::args::Changes as Args;
+use crate::args::{Changes as Args, lasting};
 use crate::case::{Case, Wish};
 use crate::{Outcome, evidence, files, interrupt, problems};
 use honest_twin::changes::{Changes, Overall, Standing, UnitVerdict, changes};
@@ -103,9 +103,8 @@ fn judge(args: &Args, case: &Case, wish: &Wish<'_>, found: &mut Changes) -> Resu
     let apart = stands.iter().filter(|stand| matches!(stand, Standing::Apart(_))).count();
     let share = Span::from_nanos(args.time_limit.nanos() / (apart as i64 + 1));
     bar.set_message("both sides as a whole");
-    let all = Halt::default();
-    interrupt::ring_on_interrupt(&all);
-    let whole = decide(&ready(case, wish, found)?, share, &case.effort, &all);
+    let bell = interrupt::bell();
+    let whole = decide(&ready(case, wish, found)?, share, &case.effort, &bell);
     save_stimulus(args.held.stimulus.as_deref(), &whole)?;
     found.judge(&whole);
     for stand in stands {
@@ -119,7 +118,7 @@ fn judge(args: &Args, case: &Case, wish: &Wish<'_>, found: &mut Changes) -> Resu
                 let verdict = match Version::new(name, stand.checked) {
                     Ok(version) => {
                         let mixed = case.against(version);
-                        UnitVerdict::of(&decide(&ready(&mixed, wish, found)?, share, &case.effort, &all), stand.with)
+                        UnitVerdict::of(&decide(&ready(&mixed, wish, found)?, share, &case.effort, &bell), stand.with)
                     }
                     Err(why) => UnitVerdict::together(why.to_string()),
                 };
@@ -135,10 +134,10 @@ fn judge(args: &Args, case: &Case, wish: &Wish<'_>, found: &mut Changes) -> Resu
 static FIRST_EFFORT: LazyLock<Effort> = LazyLock::new(|| Effort::named("0.05").unwrap_or_default());
 
 /// A proof, or a difference; where there is neither, what a search says.
-fn decide(twin: &Twin<'_>, limit: Span, effort: &Effort, all: &Halt) -> Verdict {
+fn decide(twin: &Twin<'_>, limit: Span, effort: &Effort, bell: &Halt) -> Verdict {
     let begun = Instant::now();
-    let span = Duration::from_nanos(limit.nanos().max(0) as u64);
-    interrupt::ring_after_or_with(&twin.halt, limit, all);
+    let span = lasting(limit);
+    interrupt::halt_with(&twin.halt, bell, Some(limit));
     // What differs shows soon as a rule; then nothing needs to be proved.
     let first = Effort { faults: 0, seed: effort.seed, ..FIRST_EFFORT.clone() };
     if let different @ Verdict::Different(_) = compare_twin(twin, &first, |_| {}) {

@@ -9,7 +9,7 @@ use honest_twin::prove::{Means, compare_solving, finish_solving, prove_harmless}
 use honest_twin::show::{self, Timing};
 use honest_twin::twin::file::FileVersion;
 use honest_twin::twin::script::Failure;
-use honest_twin::twin::{Activity, Effort, Progress, Scenario, Search, SearchState, Twin, Verdict, file, traces};
+use honest_twin::twin::{Activity, Effort, Halt, Progress, Scenario, Search, SearchState, Twin, Verdict, file, traces};
 use indicatif::{ProgressBar, ProgressStyle};
 use owo_colors::OwoColorize;
 use serde::{Deserialize, Serialize};
@@ -23,17 +23,25 @@ pub(crate) fn run(args: &Compare, json: bool) -> Result<Outcome, String> {
         return Err("`--state` keeps what two versions have tried; this twin file has more".to_string());
     }
     let mut worst = Outcome::Done;
+    // An interrupt ends all comparisons of the call.
+    let bell = interrupt::bell();
     let others = if case.versions.len() == 1 { 0..1 } else { 1..case.versions.len() };
     for other in others {
         let number = several.then_some(other + 1);
-        let outcome = one(args, &case, other, number, json)?;
+        let outcome = one(args, &case, (other, number), &bell, json)?;
         worst = if outcome == Outcome::Done { worst } else { outcome };
     }
     Ok(worst)
 }
 
 /// The first version and another one.
-fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: bool) -> Result<Outcome, String> {
+fn one(
+    args: &Compare,
+    case: &Case,
+    (other, number): (usize, Option<usize>),
+    bell: &Halt,
+    json: bool,
+) -> Result<Outcome, String> {
     let mut twin = case.twin(&args.into(), other)?;
     if let Some(path) = &args.save {
         let sources = case.sources_of(other, path);
@@ -44,10 +52,7 @@ fn one(args: &Compare, case: &Case, other: usize, number: Option<usize>, json: b
         )?;
     }
     let given = case.play(&mut twin)?;
-    interrupt::ring_on_interrupt(&twin.halt);
-    if let Some(limit) = args.time_limit {
-        interrupt::ring_after(&twin.halt, limit);
-    }
+    interrupt::halt_with(&twin.halt, bell, args.time_limit);
     let (verdict, took) = match &args.state {
         Some(path) => (kept(path, &twin, &case.effort)?, None),
         None => {

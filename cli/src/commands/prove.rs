@@ -1,7 +1,7 @@
 //! `prove`: two versions the same for every input sequence, or a scenario in which they differ.
 
 use super::compare::{coloured, outcome, save_stimulus};
-use crate::args::Prove;
+use crate::args::{Prove, lasting};
 use crate::case::{Case, Given};
 use crate::evidence::{self, Wanted};
 use crate::{Outcome, files, interrupt, problems};
@@ -26,11 +26,10 @@ pub(crate) fn run(args: &Prove, json: bool) -> Result<Outcome, String> {
     let bar = ProgressBar::new_spinner();
     bar.enable_steady_tick(Duration::from_millis(200));
     let begun = Instant::now();
-    let limit = Duration::from_nanos(args.time_limit.nanos().max(0) as u64);
+    let limit = lasting(args.time_limit);
     let means = Means { effort: Effort { faults: 0, ..case.effort.clone() }, ..Means::default() };
     // What takes long by itself looks at the clock too.
-    interrupt::ring_after(&twin.halt, args.time_limit);
-    interrupt::ring_on_interrupt(&twin.halt);
+    interrupt::halt_with(&twin.halt, &interrupt::bell(), Some(args.time_limit));
     let (verdict, certificate) = prove_certified(&twin, &means, |stage| {
         bar.set_message(match stage {
             Stage::Searching => "looking for a difference".to_string(),

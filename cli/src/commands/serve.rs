@@ -1,6 +1,6 @@
 //! `serve`: sockets and the clock around a machine that the library serves.
 
-use crate::args::{Area, Serve};
+use crate::args::{Area, Serve, lasting};
 use crate::{Outcome, files, problems};
 use honest_twin::model::ScanNumber;
 use honest_twin::protocol::{Arrived, Cut, MOST_OF_A_FRAME, Numbers, Served, Writable, frame};
@@ -173,10 +173,6 @@ async fn session(
     })
     .await;
     Ok(())
-}
-
-pub(crate) fn lasting(time: honest_twin::model::Duration) -> Duration {
-    Duration::from_nanos(u64::try_from(time.nanos()).unwrap_or_default())
 }
 
 /// A scan whenever the clock says so. A scan that begins late does not move those behind it.

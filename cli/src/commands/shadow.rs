@@ -1,7 +1,6 @@
 //! `shadow`: polls a device over the protocol; what it means is in the library.
 
-use super::serve::lasting;
-use crate::args::Shadow as Args;
+use crate::args::{Shadow as Args, lasting};
 use crate::{Outcome, files, problems};
 use honest_twin::protocol::{Begin, Numbers, Poll, Sample, Shadow, Shadowed, Table};
 use honest_twin::scan::ScanTime;
