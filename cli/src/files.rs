@@ -257,7 +257,7 @@ fn tagged(paths: &[PathBuf], written: &Written) -> Result<(Project, Diagnostics,
 
 /// Rows that are wrong, a line each.
 pub(crate) fn rows(path: &Path, list: &[RowError]) -> String {
-    list.iter().map(|row| format!("{}: {row}", path.display())).collect::<Vec<_>>().join("\n")
+    problems::first_of(list, |row| format!("{}: {row}\n", path.display())).trim_end().to_string()
 }
 
 /// Joins a plant to a project: a program, or a plant file that names one.

@@ -83,6 +83,15 @@ fn short(message: &str) -> String {
 const MOST_ALIKE: usize = 5;
 const MOST_ERRORS: usize = 50;
 
+/// The first of many lines, and how many more there are.
+pub(crate) fn first_of<T>(all: &[T], line: impl Fn(&T) -> String) -> String {
+    let shown: String = all.iter().take(MOST_ERRORS).map(line).collect();
+    match all.len().saturating_sub(MOST_ERRORS) {
+        0 => shown,
+        more => format!("{shown}and {more} more\n"),
+    }
+}
+
 /// The problems to be shown, and lines that count the others.
 fn chosen(problems: &Diagnostics) -> (Vec<&Diagnostic>, String) {
     let (mut shown, mut counts) = (Vec::new(), BTreeMap::<&str, usize>::new());
@@ -135,10 +144,10 @@ impl miette::Diagnostic for Shown<'_> {
         let here = LabeledSpan::new_primary_with_span(None, whole.start..end.max(whole.start));
         let (file, start) = (self.problem.span.file, self.problem.span.start as usize);
         let text = &self.source.0.text;
-        // One that stands far away in the same line would bring all of that line with it.
+        // One that stands far away in a very long line would bring all of that line with it.
         let is_seen = move |span: &Span| {
             let between = range(*span).start.min(start)..range(*span).end.max(start);
-            span.file == file && text.get(between).is_some_and(|t| t.len() < 4 * AROUND || t.contains('\n'))
+            span.file == file && text.get(between).is_some_and(|t| t.lines().all(|line| line.len() < 4 * AROUND))
         };
         let others = self.problem.related.iter().filter(move |(span, _)| is_seen(span));
         let others = others.map(|(span, why)| LabeledSpan::new_with_span(Some(short(why)), range(*span)));

@@ -2,6 +2,7 @@
 
 use super::env::{Env, key};
 use super::expr::Access;
+use super::meant::it_has;
 use super::typed::{Callee, Place, TCall, TExpr, TKind, Taken, Ty, UnitId};
 use crate::model::functions::{Function, Gives, Parameters, Selector, Takes, TypeRule};
 use crate::model::ops::{BinaryOp, UnaryOp};
@@ -44,12 +45,8 @@ impl Env<'_> {
                     .help("declare an instance of it; the instance is called, and its outputs are read"),
             );
         } else {
-            let units: Vec<String> =
-                self.units.iter().filter(|u| u.kind == UnitKind::Function).map(|u| u.name.clone()).collect();
-            let help = super::env::closest(
-                &name.text,
-                units.iter().map(String::as_str).chain(Function::names().map(|n| -> &str { n })),
-            );
+            let units = self.units.iter().filter(|u| u.kind == UnitKind::Function).map(|u| u.name.as_str());
+            let help = self.compared.closest(&name.text, || units.chain(Function::names().map(|n| -> &str { n })));
             let mut problem =
                 Diagnostic::error(codes::UNKNOWN_NAME, name.span, format!("there is no function `{}`", name.text));
             problem.help = help.map(|h| format!("did you mean `{h}`?"));
@@ -341,14 +338,14 @@ impl Env<'_> {
         let vars = &self.units[unit.0 as usize].vars;
         let found = vars.iter().position(|v| v.name.eq_ignore_ascii_case(&name.text) && sections.contains(&v.section));
         if found.is_none() {
-            let names: Vec<String> =
-                vars.iter().filter(|v| sections.contains(&v.section)).map(|v| v.name.clone()).collect();
-            let unit_name = self.units[unit.0 as usize].name.clone();
+            let names: Vec<&str> =
+                vars.iter().filter(|v| sections.contains(&v.section)).map(|v| v.name.as_str()).collect();
+            let unit_name = &self.units[unit.0 as usize].name;
             let mut problem =
                 Diagnostic::error(codes::ARGUMENT, name.span, format!("`{unit_name}` has no {what} `{}`", name.text));
-            problem.help = match super::env::closest(&name.text, names.iter().map(String::as_str)) {
+            problem.help = match self.compared.closest(&name.text, || &names) {
                 Some(other) => Some(format!("did you mean `{other}`?")),
-                None => Some(format!("it has {}", names.join(", "))),
+                None => Some(it_has(&names)),
             };
             self.problems.push(problem);
         }

@@ -1,5 +1,6 @@
 //! What names stand for: units, types, globals, variables; collected first, so that order does not matter.
 
+use super::meant::Compared;
 use super::typed::{Code, EdgeVars, EnumDef, Origin, Place, Root, StructDef, TInit, TUnit, Ty, UnitId, Var};
 use super::{Guessed, address_type};
 use crate::model::sheet::Library;
@@ -56,7 +57,7 @@ pub(super) struct Env<'p> {
     pub(super) global_names: HashMap<String, u32>,
     pub(super) guesses: Vec<Guess>,
     /// Names that unknown ones were compared with.
-    looked_at: usize,
+    pub(super) compared: Compared,
     assumed: Guessed,
     /// The unit whose body is being checked.
     pub(super) current: UnitId,
@@ -94,7 +95,7 @@ impl<'p> Env<'p> {
             global_sections: Vec::new(),
             global_names: HashMap::new(),
             guesses: Vec::new(),
-            looked_at: 0,
+            compared: Compared::default(),
             assumed,
             current: UnitId(0),
             local_names: Vec::new(),
@@ -473,10 +474,7 @@ impl<'p> Env<'p> {
         }
         let message = format!("unknown name `{}`", name.text);
         let mut problem = Diagnostic::error(codes::UNKNOWN_NAME, name.span, message);
-        // Of thousands of unknown names it would take minutes, and help nobody.
-        self.looked_at += self.units[self.current.0 as usize].vars.len() + self.globals.len();
-        let similar = if self.looked_at < MOST_LOOKED_AT { self.similar(&name.text) } else { None };
-        problem.help = match similar {
+        problem.help = match self.similar(&name.text) {
             Some(other) => Some(format!("did you mean `{other}`?")),
             None => Some(format!("declare it; `check --declare` writes the declaration of `{}`", name.text)),
         };
@@ -491,7 +489,7 @@ impl<'p> Env<'p> {
         let locals = self.units[unit].vars.iter().map(|v| v.name.as_str());
         let globals = self.globals.iter().map(|v| v.name.as_str());
         let values = self.enums.iter().flat_map(|e| e.values.iter().map(|(n, _)| n.as_str()));
-        closest(name, locals.chain(globals).chain(values))
+        self.compared.closest(name, || locals.chain(globals).chain(values))
     }
 
     /// Learns the type of an undeclared name.
@@ -571,21 +569,4 @@ pub(super) fn normal_address(address: &str) -> String {
     let upper = address.to_ascii_uppercase();
     let bare = upper.chars().nth(2).is_some_and(|c| c.is_ascii_digit());
     if bare { format!("{}X{}", &upper[..2], &upper[2..]) } else { upper }
-}
-
-/// Names that unknown ones are compared with, to find what may be meant, in one check.
-const MOST_LOOKED_AT: usize = 1_000_000;
-
-/// The candidate closest to a name, if one is close.
-pub(crate) fn closest<'a>(name: &str, candidates: impl Iterator<Item = &'a str>) -> Option<String> {
-    let lower = name.to_lowercase();
-    let most = |c: &str| 1 + c.chars().count().min(name.chars().count()) / 4;
-    candidates
-        // What differs more in length than it may in all is not looked at.
-        .filter(|c| c.len().abs_diff(name.len()) <= 4 * most(c))
-        .map(|c| (strsim::damerau_levenshtein(&lower, &c.to_lowercase()), c))
-        // Two names of one letter have nothing in common.
-        .filter(|(distance, c)| *distance <= most(c) && *distance < c.len().min(name.len()).max(1))
-        .min_by_key(|(distance, _)| *distance)
-        .map(|(_, c)| c.to_string())
 }

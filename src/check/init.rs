@@ -1,6 +1,7 @@
 //! Initial values.
 
 use super::env::Env;
+use super::meant::it_has;
 use super::typed::{TInit, TKind, Ty};
 use crate::model::{Init, Value};
 use crate::source::{Span, codes};
@@ -77,10 +78,10 @@ impl Env<'_> {
 
     /// Reports a field that is not there.
     pub(super) fn no_field<'a>(&mut self, name: &crate::model::Name, known: impl Iterator<Item = &'a str> + Clone) {
-        let help = match super::env::closest(&name.text, known.clone()) {
+        let help = match self.compared.closest(&name.text, || known.clone()) {
             Some(other) => format!("did you mean `{other}`?"),
             None if known.clone().next().is_none() => "nothing of it is seen from outside".to_string(),
-            None => format!("it has {}", known.collect::<Vec<_>>().join(", ")),
+            None => it_has(&known.collect::<Vec<_>>()),
         };
         self.problems.push(
             crate::source::Diagnostic::error(

@@ -377,8 +377,7 @@ impl<'e, 'p> ListChecker<'e, 'p> {
         if self.nested {
             self.env.error(codes::LABEL, label.span, "a jump cannot stand inside parentheses");
         } else if !self.labels.places.contains_key(&key) {
-            let known: Vec<&str> = self.labels.places.keys().map(String::as_str).collect();
-            let help = super::env::closest(&label.text, known.into_iter());
+            let help = self.env.compared.closest(&label.text, || self.labels.places.keys());
             let mut problem =
                 Diagnostic::error(codes::LABEL, label.span, format!("there is no label `{}`", label.text));
             problem.help = help.map(|h| format!("did you mean `{h}`?"));

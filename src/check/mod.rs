@@ -13,6 +13,7 @@ mod fragment;
 mod hints;
 mod init;
 mod list;
+mod meant;
 mod outside;
 mod probe;
 mod reach;
@@ -26,7 +27,7 @@ mod types;
 pub(crate) mod walk;
 
 pub(crate) use diagram::wire_name;
-pub(crate) use env::closest;
+pub(crate) use meant::closest;
 pub(crate) use outside::written_address;
 
 pub use declare::{Declaration, declarations};

@@ -5,6 +5,7 @@ use super::expr::Access;
 use super::typed::{CaseArm, Root, TExpr, TFor, TKind, TStmt, TStmtKind, Ty};
 use crate::model::{CaseBranch, CaseLabel, Elem, Expr, ExprKind, ForHead, Stmt, StmtKind, UnitKind};
 use crate::source::{Diagnostic, Span, codes};
+use std::collections::BTreeMap;
 
 impl Env<'_> {
     pub(super) fn block(&mut self, list: &[Stmt]) -> Vec<TStmt> {
@@ -127,7 +128,7 @@ impl Env<'_> {
             self.error(codes::TYPE, selector.span, message);
         }
         let mut arms: Vec<CaseArm> = Vec::new();
-        let mut seen: Vec<(i64, i64)> = Vec::new();
+        let mut taken = Ranges::default();
         for branch in branches {
             let mut labels = Vec::new();
             for label in &branch.labels {
@@ -138,13 +139,12 @@ impl Env<'_> {
                 let Some(range) = self.label(low, high, &selector.ty, span) else { continue };
                 if range.0 > range.1 {
                     self.error(codes::RANGE, span, format!("the range {}..{} is empty", range.0, range.1));
-                } else if seen.iter().any(|s| s.0 <= range.1 && range.0 <= s.1) {
+                } else if taken.take(range) {
                     self.problems.push(
                         Diagnostic::warning(codes::CASE_LABEL, span, "an earlier branch takes a value of this label")
                             .help("the first branch that matches wins (trap 21)"),
                     );
                 }
-                seen.push(range);
                 labels.push(range);
             }
             arms.push((labels, self.guarded(&branch.body)));
@@ -233,5 +233,25 @@ impl Env<'_> {
                 Some(_) => {}
             }
         }
+    }
+}
+
+/// Whole numbers that labels of a CASE have taken: ranges that do not meet, by their lowest number.
+#[derive(Default)]
+struct Ranges(BTreeMap<i64, i64>);
+
+impl Ranges {
+    /// Takes a range, and says whether a part of it was taken before.
+    fn take(&mut self, (mut low, mut high): (i64, i64)) -> bool {
+        let mut before = false;
+        while let Some((&start, &end)) = self.0.range(..=high).next_back()
+            && end >= low
+        {
+            before = true;
+            self.0.remove(&start);
+            (low, high) = (low.min(start), high.max(end));
+        }
+        self.0.insert(low, high);
+        before
     }
 }

@@ -108,11 +108,13 @@ impl Env<'_> {
             self.error(codes::UNKNOWN_TYPE, name.span, message);
             return (Ty::Unknown(None), TInit::Default);
         }
-        let mut known: Vec<String> = Elem::ALL.iter().map(|e| e.name().to_string()).collect();
-        known.extend(self.type_decls.values().map(|d| d.name.text.clone()));
-        known.extend(self.units.iter().filter(|u| u.kind == UnitKind::FunctionBlock).map(|u| u.name.clone()));
-        known.sort();
-        let help = super::env::closest(&name.text, known.iter().map(String::as_str));
+        let help = self.compared.closest(&name.text, || {
+            let mut known: Vec<&str> = Elem::ALL.iter().map(|e| e.name()).collect();
+            known.extend(self.type_decls.values().map(|d| d.name.text.as_str()));
+            known.extend(self.units.iter().filter(|u| u.kind == UnitKind::FunctionBlock).map(|u| u.name.as_str()));
+            known.sort();
+            known
+        });
         let mut problem = crate::source::Diagnostic::error(
             codes::UNKNOWN_TYPE,
             name.span,

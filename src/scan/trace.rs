@@ -137,6 +137,12 @@ impl Recorder {
         self.trace.rows.push((scan, at, values));
     }
 
+    /// How many values each scan records.
+    #[must_use]
+    pub fn signals(&self) -> usize {
+        self.points.len()
+    }
+
     /// The trace so far.
     #[must_use]
     pub fn finish(self) -> Trace {

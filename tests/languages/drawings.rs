@@ -337,3 +337,24 @@ fn bad_drawings_are_told_all_at_once() {
    +------+";
     insta::assert_snapshot!("bad_boxes", problems_of(&program(drawing), FBD));
 }
+
+/// `//`, `/*` and pragmas begin where nothing but blanks and comments stand before them on the line; `(*` anywhere.
+#[test]
+fn comments_begin_a_line_or_stand_behind_others() {
+    let drawing = "
+  (* one *) // two
+|   a          x   |
++--| |--------( )--+
+
+/* three,
+   of two lines */   // four
+\u{3000}{five}
+|   b          y   |   (* six *)
++--| |--------( )--+";
+    let text = program(drawing);
+    assert_eq!(outputs(&text, LD, &[("100", 0), ("010", 0)]), ["1 0 0 0", "0 1 0 0"]);
+    let told = translated("told", &text, LD, Language::St);
+    for word in ["one", "two", "three", "four", "five", "six"] {
+        assert!(told.contains(word), "{word}: {told}");
+    }
+}

@@ -214,3 +214,45 @@ fn no_block_reaches_itself_through_a_shared_instance() {
         (0..1000).map(|n| (names[n].as_str(), names.get(n + 1).map_or("", String::as_str))).collect();
     assert_eq!(said(&chain), Vec::<String>::new());
 }
+
+/// What reading and checking a text finds.
+fn found(text: &str) -> Diagnostics {
+    let (project, read) = read_project(vec![(Source::new("p.st", text), Language::St)]);
+    verify(project, read).1
+}
+
+/// Labels of a CASE that an earlier one has taken are those that a comparison of each with each finds.
+#[test]
+fn labels_that_were_taken_before() {
+    let mut rng = fastrand::Rng::with_seed(7);
+    for _ in 0..300 {
+        let mut ranges: Vec<(i64, i64)> = Vec::new();
+        let (mut branches, mut expected) = (String::new(), 0);
+        for _ in 0..rng.usize(1..24) {
+            let low = rng.i64(-40..40);
+            let high = low + [0, 0, 1, 5, 30][rng.usize(0..5)];
+            expected += usize::from(ranges.iter().any(|taken| taken.0 <= high && low <= taken.1));
+            ranges.push((low, high));
+            let label = if low == high { low.to_string() } else { format!("{low}..{high}") };
+            branches.push_str(&format!("{label}: Dose := {low};\n"));
+        }
+        let text = format!(
+            "PROGRAM P VAR_INPUT Key : INT; END_VAR VAR_OUTPUT Dose : INT; END_VAR\nCASE Key OF\n{branches}END_CASE;\nEND_PROGRAM\n"
+        );
+        let taken = found(&text).0.iter().filter(|p| p.message.contains("an earlier branch takes")).count();
+        assert_eq!(taken, expected, "{text}");
+    }
+}
+
+/// Of a block with many inputs an error names the first ones, or the one that was meant.
+#[test]
+fn of_many_names_some_are_told() {
+    let inputs: String = (0..60).map(|n| format!("Probe{n} : INT; ")).collect();
+    let block = format!("FUNCTION_BLOCK Raceway VAR_INPUT {inputs}END_VAR END_FUNCTION_BLOCK\n");
+    let call = |name: &str| {
+        found(&format!("{block}PROGRAM P VAR r : Raceway; END_VAR\nr({name} := 1);\nEND_PROGRAM\n")).0[0].help.clone()
+    };
+    let help = call("Depth").unwrap();
+    assert!(help.starts_with("it has Probe0, Probe1,") && help.ends_with("Probe19 and 40 more"), "{help}");
+    assert_eq!(call("Probe_59").unwrap(), "did you mean `Probe59`?");
+}

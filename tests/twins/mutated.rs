@@ -1,5 +1,6 @@
 //! Random programs beside the same with a change: whatever is proved the same is run on the scan engine, behind the door as
-//! well, and must be the same there. `HONEST_TWIN_PAIRS=2000 cargo test --release --test mutated` tries more.
+//! well, and must be the same there. `HONEST_TWIN_PAIRS=2000 cargo test --test twins mutated::` tries more,
+//! from `HONEST_TWIN_SEED` on, each for `HONEST_TWIN_PATIENCE` milliseconds at most.
 
 use crate::common::mutated::{INPUTS, KEY, pair};
 use crate::common::version;
@@ -89,8 +90,11 @@ struct Counts {
 
 #[test]
 fn what_is_proved_of_changed_programs_is_so() {
-    let most: u64 = std::env::var("HONEST_TWIN_PAIRS").ok().and_then(|n| n.parse().ok()).unwrap_or(16);
-    let judged = (0..most).into_par_iter().map(|seed| {
+    let number = |name: &str| std::env::var(name).ok().and_then(|n| n.parse::<u64>().ok());
+    let most = number("HONEST_TWIN_PAIRS").unwrap_or(16);
+    let first = number("HONEST_TWIN_SEED").unwrap_or_default();
+    let patience = std::time::Duration::from_millis(number("HONEST_TWIN_PATIENCE").unwrap_or(4_000));
+    let judged = (first..first + most).into_par_iter().map(|seed| {
         let gated = seed % 2 == 1;
         let [old, new] = pair(seed, gated);
         // To be looked at by hand.
@@ -118,7 +122,7 @@ fn what_is_proved_of_changed_programs_is_so() {
         // What takes long is left undecided: this is about what is proved.
         let (done, halt) = (std::sync::mpsc::channel::<()>(), twin.halt.clone());
         std::thread::spawn(move || {
-            let _ = done.1.recv_timeout(std::time::Duration::from_millis(4_000));
+            let _ = done.1.recv_timeout(patience);
             halt.ring();
         });
         let (verdict, certificate) = prove_certified(&twin, &quick(), |_| true);

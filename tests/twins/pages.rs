@@ -20,7 +20,7 @@ fn small_programs_in_four_languages() {
 
 #[test]
 fn how_soon_differences_are_found() {
-    hold(vec![("found.md".to_string(), found::page())]);
+    found::holds();
 }
 
 #[test]

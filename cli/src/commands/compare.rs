@@ -78,13 +78,10 @@ fn one(
         if let (Verdict::Tested(tested), Some(took)) = (&verdict, took) {
             problems::say(&speed(tested.scans + tested.wide, took, twin.is_single()));
         }
-        for f in &given.failures {
+        problems::say(&problems::first_of(&given.failures, |f| {
             let at = honest_twin::model::format_duration(f.at.0);
-            problems::say(&format!(
-                "  not met: {}, line {}, {}: {} (scan {}, {at})\n",
-                f.scenario, f.line, f.version, f.what, f.scan.0
-            ));
-        }
+            format!("  not met: {}, line {}, {}: {} (scan {}, {at})\n", f.scenario, f.line, f.version, f.what, f.scan.0)
+        }));
         if given.asked > 0 {
             let met = given.asked - given.failures.len();
             problems::say(&format!("  expectations met: {met} of {}\n", given.asked));

@@ -64,9 +64,9 @@ pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
         let told = show::measures(&seen[..seen.len() - more]);
         let more = if more > 0 { format!("and {more} more; --json tells all\n") } else { String::new() };
         problems::warn(&format!("{told}\n{more}"));
-        for f in &failures {
-            problems::warn(&format!("not met: line {}: {} (scan {})\n", f.line, f.what, f.scan.0));
-        }
+        problems::warn(&problems::first_of(&failures, |f| {
+            format!("not met: line {}: {} (scan {})\n", f.line, f.what, f.scan.0)
+        }));
         if asked > 0 {
             problems::warn(&format!("expectations met: {} of {asked}\n", asked - failures.len()));
         }

@@ -24,7 +24,7 @@ pub(crate) fn run(args: &Translate, json: bool) -> Result<Outcome, String> {
     let translation = match &migrated {
         Some(migrated) => migrated.translation.clone(),
         None => translate_as(&checked, args.to, form).map_err(|list| {
-            list.iter().map(|u| format!("{}: {u}", checked.project().place(u.span))).collect::<Vec<_>>().join("\n")
+            problems::first_of(&list, |u| format!("{}: {u}\n", checked.project().place(u.span))).trim_end().to_string()
         })?,
     };
     let verdict = match &migrated {

@@ -236,8 +236,7 @@ impl Lowering<'_, '_, '_> {
     }
 
     fn no_label(&mut self, label: &Name) {
-        let known: Vec<&str> = self.labels.keys().map(String::as_str).collect();
-        let help = crate::check::env::closest(&label.text, known.into_iter());
+        let help = self.env.compared.closest(&label.text, || self.labels.keys());
         let mut problem = Diagnostic::error(codes::LABEL, label.span, format!("there is no label `{}`", label.text));
         problem.help = help.map(|h| format!("did you mean `{h}`?"));
         self.env.problems.push(problem);

@@ -8,14 +8,41 @@ use crate::model::{
     Body, Configuration, Envelope, Head, Item, Name, Notes, ProgramDecl, Section, TaskDecl, Unit, UnitKind,
 };
 use crate::source::{Diagnostic, FileId, Limits, Source, Span, codes};
+use quick_xml::{Reader, events::Event};
 use roxmltree::{Document, Node, ParsingOptions};
 
 /// Elements of one file.
 const MOST_NODES: u32 = 4_000_000;
 
+/// Attributes of one element: each is compared with all others of its element.
+const MOST_ATTRIBUTES: usize = 1_000;
+
+/// Where an element with too many attributes ends.
+fn crowded(text: &str) -> Option<usize> {
+    let mut reader = Reader::from_str(text);
+    loop {
+        match reader.read_event() {
+            Ok(Event::Start(element) | Event::Empty(element)) => {
+                let count = element.attributes().with_checks(false).take(MOST_ATTRIBUTES + 1).count();
+                if count > MOST_ATTRIBUTES {
+                    return usize::try_from(reader.buffer_position()).ok();
+                }
+            }
+            // What is no XML is told by who reads it.
+            Ok(Event::Eof) | Err(_) => return None,
+            Ok(_) => {}
+        }
+    }
+}
+
 /// Reads a file of the exchange format.
 pub(crate) fn file(file: FileId, source: &Source, limits: Limits) -> (Vec<Item>, Vec<Diagnostic>) {
     let options = ParsingOptions { allow_dtd: false, nodes_limit: MOST_NODES, ..ParsingOptions::default() };
+    if let Some(at) = crowded(&source.text) {
+        let span = Span { file, start: at as u32, end: at as u32 };
+        let message = format!("an element has at most {MOST_ATTRIBUTES} attributes");
+        return (Vec::new(), vec![Diagnostic::error(codes::LIMIT, span, message)]);
+    }
     let document = match Document::parse_with_options(&source.text, options) {
         Ok(document) => document,
         Err(problem) => {

@@ -226,15 +226,16 @@ fn without_comments(
 ) -> (String, Vec<(u32, Comment)>) {
     let mut bare = String::with_capacity(text.len());
     let mut comments = Vec::new();
+    // Whether nothing but blanks stands before on the line; up to where a pragma can end.
+    let (mut begins_line, last_brace) = (true, text.rfind('}').unwrap_or_default());
     let mut at = 0;
     while at < text.len() {
         let rest = &text[at..];
-        let begins_line = bare.rsplit('\n').next().is_some_and(|l| l.trim().is_empty());
-        let found = comment(rest, begins_line);
-        let Some((length, found)) = found else {
-            let c = rest.chars().next().map_or(1, char::len_utf8);
-            bare.push_str(&rest[..c]);
-            at += c;
+        let Some((length, found)) = comment(rest, begins_line, at < last_brace) else {
+            let c = rest.chars().next().unwrap_or_default();
+            begins_line = c == '\n' || begins_line && c.is_whitespace();
+            bare.push(c);
+            at += c.len_utf8();
             continue;
         };
         let place = start + at as u32;
@@ -246,6 +247,7 @@ fn without_comments(
                 problems.push(Diagnostic::error(codes::UNENDED, span, message));
             }
         }
+        begins_line |= rest[..length].contains('\n');
         bare.extend(rest[..length].chars().flat_map(|c| {
             let blank = if c == '\n' { '\n' } else { ' ' };
             std::iter::repeat_n(blank, c.len_utf8())
@@ -256,7 +258,7 @@ fn without_comments(
 }
 
 /// The length of the comment that begins here, if one does, and the comment, if it ends.
-fn comment(rest: &str, begins_line: bool) -> Option<(usize, Option<Comment>)> {
+fn comment(rest: &str, begins_line: bool, braces_close: bool) -> Option<(usize, Option<Comment>)> {
     let line = || rest.find('\n').unwrap_or(rest.len());
     let make = |kind, text: &str| Some(Comment { kind, text: text.trim().to_string() });
     if rest.starts_with("(*") {
@@ -277,7 +279,7 @@ fn comment(rest: &str, begins_line: bool) -> Option<(usize, Option<Comment>)> {
             None => (rest.len(), None),
         });
     }
-    let end = rest.starts_with('{').then(|| rest.find('}')).flatten()? + 1;
+    let end = (braces_close && rest.starts_with('{')).then(|| rest.find('}')).flatten()? + 1;
     Some((end, make(CommentKind::Pragma, &rest[1..end - 1])))
 }
 

@@ -20,6 +20,9 @@ const PACES: usize = 11;
 /// Values of a number that are tried in one batch.
 const VALUES: usize = 16;
 
+/// Groups of four values.
+const GROUPS: usize = VALUES / 4;
+
 /// Bits of a circuit at most, so that a batch takes a moment and no more.
 const MOST_BITS: usize = 400_000;
 
@@ -151,6 +154,8 @@ struct Pace {
     together: Plane,
     /// Values it takes, if it is a number.
     values: Vec<i64>,
+    /// Of each of its bits, lowest first: which values have it set, four to a group.
+    digits: Vec<[u8; GROUPS]>,
     rest: i64,
 }
 
@@ -162,11 +167,12 @@ impl Feed {
         let inputs: Vec<Pace> = (0..generator.inputs.len())
             .map(|input| {
                 let count = if matches!(generator.inputs[input], Input::Bool) { 0 } else { VALUES };
-                let values = (0..count).map(|_| generator.value(&mut rng, input)).collect();
+                let values: Vec<i64> = (0..count).map(|_| generator.value(&mut rng, input)).collect();
                 Pace {
                     classes: classes(&mut rng, true),
                     pulses: and(any(&mut rng), any(&mut rng)),
                     together: and(any(&mut rng), any(&mut rng)),
+                    digits: digits(&values),
                     values,
                     rest: rest[input],
                 }
@@ -198,13 +204,10 @@ impl Feed {
                 let pulsed = Planes.xor(at_rest, change);
                 now[0] = mux(pace.pulses, pulsed, toggled);
             } else if change != NONE {
-                let choose: Vec<Plane> = (0..VALUES.trailing_zeros()).map(|_| any(&mut self.rng)).collect();
-                for (at, plane) in now.iter_mut().enumerate() {
-                    let mut bits: Vec<Plane> = pace.values.iter().map(|v| plane_of(v >> at & 1 == 1)).collect();
-                    for by in &choose {
-                        bits = bits.chunks(2).map(|two| mux(*by, two[two.len() - 1], two[0])).collect();
-                    }
-                    *plane = mux(change, bits[0], *plane);
+                let sums = sums(&takers(&mut self.rng));
+                for (plane, digit) in now.iter_mut().zip(&pace.digits) {
+                    let bits = sums.iter().zip(digit).fold(NONE, |bits, (sums, set)| or(bits, sums[usize::from(*set)]));
+                    *plane = mux(change, bits, *plane);
                 }
             }
         }
@@ -262,6 +265,42 @@ fn classes(rng: &mut Rng, fast: bool) -> [Plane; PACES] {
         let class = if fast { rng.usize(0..PACES) } else { rng.usize(5..PACES * 3) };
         if let Some(plane) = out.get_mut(class) {
             plane[lane / 64] |= 1 << (lane % 64);
+        }
+    }
+    out
+}
+
+/// Which scenarios take each of the values of a number: each scenario one of them.
+fn takers(rng: &mut Rng) -> [Plane; VALUES] {
+    let mut out = [ALL; VALUES];
+    for digit in 0..VALUES.trailing_zeros() {
+        let set = any(rng);
+        for (number, takers) in out.iter_mut().enumerate() {
+            *takers = and(*takers, if number >> digit & 1 == 1 { set } else { Planes.not(set) });
+        }
+    }
+    out
+}
+
+/// Of each bit which values have it set, four values to a group.
+fn digits(values: &[i64]) -> Vec<[u8; GROUPS]> {
+    let group = |at: usize, four: &[i64]| {
+        four.iter().enumerate().fold(0u8, |set, (n, value)| set | ((value >> at & 1) as u8) << n)
+    };
+    let digit = |at| {
+        let mut out = [0; GROUPS];
+        out.iter_mut().zip(values.chunks(4)).for_each(|(out, four)| *out = group(at, four));
+        out
+    };
+    (0..64).map(digit).collect()
+}
+
+/// Of each group of four values: which scenarios take one of a set of them.
+fn sums(takers: &[Plane; VALUES]) -> [[Plane; 16]; GROUPS] {
+    let mut out = [[NONE; 16]; GROUPS];
+    for (sums, four) in out.iter_mut().zip(takers.chunks(4)) {
+        for set in 1..16usize {
+            sums[set] = or(sums[set & (set - 1)], four[set.trailing_zeros() as usize]);
         }
     }
     out

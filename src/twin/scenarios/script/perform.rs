@@ -67,7 +67,12 @@ pub(crate) struct Performer {
     fresh: Vec<String>,
     /// Whether something has ended it.
     ended: bool,
+    /// Lines that were followed, and repetitions begun.
+    steps: u64,
 }
+
+/// Lines that are followed and repetitions that are begun in one scenario at most.
+const MOST_STEPS: u64 = 10_000_000;
 
 type Done = Result<(), ScriptError>;
 
@@ -86,6 +91,15 @@ impl Performer {
             self.deed(stage, line)?;
         }
         Ok(())
+    }
+
+    /// Counts a line that is followed.
+    fn step(&mut self, line: usize) -> Done {
+        self.steps += 1;
+        match self.steps <= MOST_STEPS {
+            true => Ok(()),
+            false => Err(ScriptError { line, what: format!("the scenario does more than {MOST_STEPS} things") }),
+        }
     }
 
     /// One scan.
@@ -125,6 +139,7 @@ impl Performer {
         let number = line.number;
         let wrong = |what: String| ScriptError { line: number, what };
         let keep = |_: &mut Self, _: &mut S| Ok(true);
+        self.step(number)?;
         match &line.deed {
             Deed::Set(name, value) => self.set(stage, number, name, value),
             Deed::Toggle(name) => {
@@ -187,6 +202,7 @@ impl Performer {
                     if self.ended {
                         break;
                     }
+                    self.step(number)?;
                     self.block(stage, body)?;
                 }
                 Ok(())

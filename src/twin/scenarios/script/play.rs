@@ -45,7 +45,10 @@ pub struct Played {
 }
 
 /// Most scans of one scenario.
-const MOST_SCANS: u64 = 10_000_000;
+const MOST_SCANS: u64 = 3_000_000;
+
+/// Most values of all its traces, which are held until its end.
+const MOST_VALUES: u64 = 100_000_000;
 
 struct Actor {
     name: String,
@@ -87,7 +90,9 @@ pub fn play(script: &Script, versions: &[&Version], time: &ScanTime) -> Result<P
             probes: numbers,
         });
     }
+    let signals: usize = actors.iter().map(|actor| actor.recorder.signals()).sum();
     let mut theatre = Theatre {
+        most: MOST_SCANS.min(MOST_VALUES / signals.max(1) as u64),
         actors,
         clock: time.clock(),
         now: Instant::default(),
@@ -153,6 +158,8 @@ struct Theatre<'s> {
     /// When the next one begins, if that was asked for already.
     next: Option<Instant>,
     scan: u64,
+    /// Scans at most.
+    most: u64,
     events: Vec<crate::scan::Event>,
     forced: bool,
 }
@@ -187,8 +194,8 @@ impl Stage for Theatre<'_> {
     }
 
     fn tick(&mut self) -> Result<Goes, String> {
-        if self.scan >= MOST_SCANS {
-            return Err(format!("the scenario lasts longer than {MOST_SCANS} scans"));
+        if self.scan >= self.most {
+            return Err(format!("the scenario lasts longer than {} scans, which is all that is kept", self.most));
         }
         let at = self.upcoming();
         self.next = None;
