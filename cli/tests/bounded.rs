@@ -1,7 +1,12 @@
 //! What is large, deep, long or far away, through the command line: each case with limits on memory and on time by the operating
 //! system, and what was said of it as one table.
 #![cfg(unix)]
-#![allow(clippy::unwrap_used, clippy::panic, reason = "a test may fail loudly")]
+#![allow(
+    clippy::unwrap_used,
+    clippy::panic,
+    clippy::print_stdout,
+    reason = "a test may fail loudly, and says how long it took"
+)]
 
 use std::fmt::Write;
 use std::fs;
