@@ -57,7 +57,7 @@ fn many(count: usize, one: impl Fn(usize) -> String) -> String {
     (0..count).map(one).collect()
 }
 
-/// A document with so many boxes in one network: two to the power of the depth.
+/// A document with so many boxes in one network, each in another one: two to the power of the depth, less one.
 fn boxes(folder: &Path, depth: u32) -> String {
     fn tree(depth: u32) -> String {
         let op = if depth.is_multiple_of(2) { "OR" } else { "AND" };
@@ -66,7 +66,9 @@ fn boxes(folder: &Path, depth: u32) -> String {
     fs::write(folder.join("boxes.st"), program(&format!("q := {};", tree(depth)))).unwrap();
     let made = said(folder, "translate boxes.st --to fbd --exchange --unverified --out boxes.xml");
     assert!(made.starts_with('0'), "{made}");
-    fs::read_to_string(folder.join("boxes.xml")).unwrap()
+    let document = fs::read_to_string(folder.join("boxes.xml")).unwrap();
+    assert_eq!(document.matches("typeName=").count(), (1 << depth) - 1);
+    document
 }
 
 /// Sources: long lines, many names, many statements, deep nesting.
@@ -212,7 +214,7 @@ fn runs() -> Vec<Case> {
     ]
 }
 
-/// Documents of the exchange format, and proofs with little time.
+/// Documents of the exchange format, and a proof.
 fn documents(folder: &Path) -> Vec<Case> {
     let wrong = |text: String| {
         let other = text.replacen("typeName=\"OR\"", "typeName=\"NONE_SUCH\"", 1);

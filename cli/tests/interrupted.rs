@@ -47,6 +47,9 @@ fn feeders(folder: &Path, name: &str, dose: &str) {
 
 const LONG: [&str; 7] = ["compare", "old.st", "new.st", "--effort", "deep", "--faults", "0"];
 
+/// What is said of a search in which no round came to its end.
+const NOTHING: &str = "nothing was run: no scenario was asked for, or no time was left";
+
 fn pair() -> TempDir {
     let folder = TempDir::new().unwrap();
     feeders(folder.path(), "old.st", ">= 600");
@@ -79,7 +82,7 @@ fn interrupted_after(folder: &Path, args: &[&str], pause: Duration) -> (Option<i
     let (status, said, warned) = ended(child);
     let proved = said.starts_with("PROVED");
     assert!(proved || warned.contains("interrupted: it ends with what is known so far"), "{args:?}: {said}{warned}");
-    assert!(asked.elapsed() < Duration::from_secs(60), "{args:?}: {:?}", asked.elapsed());
+    assert!(asked.elapsed() < Duration::from_secs(20), "{args:?}: {:?}", asked.elapsed());
     (status, said)
 }
 
@@ -89,8 +92,8 @@ fn the_first_interrupt_ends_a_search_with_what_is_known() {
     // How long a first round takes is the machine's affair.
     let pauses = (0..7).map(|doubled| Duration::from_millis(1_000 << doubled));
     let known = pauses.map(|pause| interrupted_after(folder.path(), &LONG, pause)).find(|(status, said)| {
-        let nothing = said.contains("nothing was run: no scenario was asked for, or no time was left");
-        assert_eq!((*status, nothing), (Some(if nothing { 3 } else { 0 }), nothing), "{said}");
+        let nothing = said.contains(NOTHING);
+        assert_eq!(*status, Some(if nothing { 3 } else { 0 }), "{said}");
         !nothing
     });
     let (_, said) = known.expect("no round came to its end");
@@ -113,9 +116,9 @@ fn the_second_interrupt_ends_at_once() {
     interrupt(&child);
     sleep(Duration::from_millis(5));
     interrupt(&child);
-    // It may have come to its end between the two.
-    let (status, ..) = ended(child);
-    assert!(matches!(status, Some(130 | 0 | 3)), "{status:?}");
+    // It may have come to its end between the two, with a round done or without.
+    let (status, said, _) = ended(child);
+    assert!(status == Some(130) || status == Some(if said.contains(NOTHING) { 3 } else { 0 }), "{status:?}: {said}");
 }
 
 /// A kept search that is interrupted again and again comes to where nobody had interrupted it.
