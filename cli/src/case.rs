@@ -403,8 +403,8 @@ fn apart_when_forced(twin: &Twin<'_>, script: &Script, played: &Played) -> Optio
             Some((pair.name.as_str(), find(&left.names, &pair.name)?, find(&right.names, right_name)?))
         })
         .collect();
-    let apart = |a: &[Value], b: &[Value]| columns.iter().copied().find(|(_, x, y)| a[*x] != b[*y]);
-    let (a, b) = left.rows.iter().zip(&right.rows).find(|(a, b)| apart(&a.2, &b.2).is_some())?;
+    let apart = |a: &[&Value], b: &[&Value]| columns.iter().copied().find(|(_, x, y)| a[*x] != b[*y]);
+    let (a, b) = left.rows().zip(right.rows()).find(|(a, b)| apart(&a.2, &b.2).is_some())?;
     let (name, x, y) = apart(&a.2, &b.2)?;
     Some(Failure {
         scenario: script.name.clone(),

@@ -97,7 +97,7 @@ fn both_traces(folder: &Path, twin: &Twin<'_>, scenario: &Scenario, beyond: u64)
     let both = traces(twin, scenario, beyond, MOST);
     let sides = twin.versions().map(|v| v.name());
     for (trace, side) in both.iter().zip(["left", "right"]) {
-        files::write(&folder.join(format!("{side}.csv")), trace.write())?;
+        files::write_by(&folder.join(format!("{side}.csv")), |out| trace.write_to(out))?;
     }
     files::write(&folder.join("both.vcd"), show::vcd(&both, &sides).map_err(|e| e.to_string())?)?;
     let [left, right] = traces(twin, scenario, beyond, 400);
@@ -112,7 +112,7 @@ fn both_traces(folder: &Path, twin: &Twin<'_>, scenario: &Scenario, beyond: u64)
 /// The trace of one version as a table, as waves and as a picture.
 fn one_trace(folder: &Path, twin: &Twin<'_>, scenario: &Scenario, beyond: u64) -> Result<(), String> {
     let [trace, _] = traces(twin, scenario, beyond, MOST);
-    files::write(&folder.join("trace.csv"), trace.write())?;
+    files::write_by(&folder.join("trace.csv"), |out| trace.write_to(out))?;
     let wave = show::vcd(std::slice::from_ref(&trace), &[twin.versions()[0].name()]).map_err(|e| e.to_string())?;
     files::write(&folder.join("trace.vcd"), wave)?;
     let [trace, _] = traces(twin, scenario, beyond, 400);

@@ -11,7 +11,7 @@ use honest_twin::model::{Outside, Project};
 use honest_twin::source::{Diagnostics, RowError, Source, codes};
 use std::collections::BTreeSet;
 use std::fs;
-use std::io::ErrorKind;
+use std::io::{BufWriter, ErrorKind, Write};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex};
@@ -52,6 +52,11 @@ fn source(path: &Path) -> Result<String, String> {
 
 /// Writes a file: beside its place, and put there once it is whole, so that who is stopped in between leaves what was there.
 pub(crate) fn write(path: &Path, content: impl AsRef<[u8]>) -> Result<(), String> {
+    write_by(path, |out| out.write_all(content.as_ref()))
+}
+
+/// The same of what is not held as a whole: it is written down piece by piece.
+pub(crate) fn write_by(path: &Path, content: impl Fn(&mut dyn Write) -> std::io::Result<()>) -> Result<(), String> {
     let cannot = |why: String| format!("cannot write {}: {why}", path.display());
     // What is there under another name, or by a link, is what is written.
     let place = fs::canonicalize(path).unwrap_or_else(|_| path.to_path_buf());
@@ -61,12 +66,13 @@ pub(crate) fn write(path: &Path, content: impl AsRef<[u8]>) -> Result<(), String
     let there = fs::metadata(&place);
     // A device or a pipe is written to as it is.
     if there.as_ref().is_ok_and(|about| !about.is_file()) {
-        return fs::write(&place, content).map_err(|e| cannot(e.to_string()));
+        let open = fs::OpenOptions::new().write(true).open(&place);
+        return open.and_then(|file| put_into(file, &content)).map_err(|e| cannot(e.to_string()));
     }
     let Some(name) = place.file_name() else { return Err(cannot("it names no file".to_string())) };
     let beside = place.with_file_name(format!(".{}.{}.part", name.to_string_lossy(), std::process::id()));
     let put = || {
-        put_down(&beside, content.as_ref())?;
+        put_down(&beside, &content)?;
         if let Ok(about) = &there {
             fs::set_permissions(&beside, about.permissions())?;
         }
@@ -79,13 +85,21 @@ pub(crate) fn write(path: &Path, content: impl AsRef<[u8]>) -> Result<(), String
     })
 }
 
-/// Writes bytes to a new file.
-fn put_down(path: &Path, content: &[u8]) -> std::io::Result<()> {
+/// Writes content to a new file.
+fn put_down(path: &Path, content: impl Fn(&mut dyn Write) -> std::io::Result<()>) -> std::io::Result<()> {
     if fails() {
-        fs::write(path, &content[..content.len() / 2])?;
+        let mut whole = Vec::new();
+        content(&mut whole)?;
+        fs::write(path, &whole[..whole.len() / 2])?;
         return Err(ErrorKind::StorageFull.into());
     }
-    fs::write(path, content)
+    put_into(fs::File::create(path)?, content)
+}
+
+fn put_into(file: fs::File, content: impl Fn(&mut dyn Write) -> std::io::Result<()>) -> std::io::Result<()> {
+    let mut out = BufWriter::new(file);
+    content(&mut out)?;
+    out.flush()
 }
 
 /// How many files were written so far.

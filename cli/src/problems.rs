@@ -7,7 +7,7 @@ use miette::{
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::fmt;
-use std::io::Write;
+use std::io::{BufWriter, Write};
 
 /// A problem with its text, as the renderer wants it.
 #[derive(Debug)]
@@ -217,6 +217,12 @@ pub(crate) fn show(problems: &Diagnostics, sources: &[Source], json: bool) -> Re
 pub(crate) fn say(text: &str) {
     // A closed pipe is the reader's way to say that it has seen enough.
     let _ = anstream::stdout().write_all(text.as_bytes());
+}
+
+/// The same of what is not held as a whole.
+pub(crate) fn say_by(content: impl Fn(&mut dyn Write) -> std::io::Result<()>) {
+    let mut out = BufWriter::new(std::io::stdout().lock());
+    let _ = content(&mut out).and_then(|()| out.flush());
 }
 
 /// Says something on standard error.

@@ -168,6 +168,11 @@ fn runs() -> Vec<Case> {
         run("a million million scans", None, "run p.st --scans 1000000000000"),
         run("two million hours", None, "run p.st --for 2000000h"),
         run("scans of a nanosecond", None, "run p.st --for 1h --scan 1ns"),
+        Case {
+            title: "a trace of eight numbers that never stand still",
+            files: vec![("p.st", restless(8))],
+            call: "run p.st --scans 9000000 --trace t.csv",
+        },
         run("a picture a thousand million scans on", None, "draw p.st --at 1000000000"),
         run(
             "seven levels of repetitions",
@@ -214,6 +219,12 @@ fn runs() -> Vec<Case> {
     ]
 }
 
+/// A program with so many outputs that are another number in every scan.
+fn restless(count: usize) -> String {
+    let outputs = many(count, |n| format!("m{n} : DINT; "));
+    format!("PROGRAM P\nVAR_OUTPUT {outputs}END_VAR\n{}END_PROGRAM\n", many(count, |n| format!("m{n} := m{n} + 1;\n")))
+}
+
 /// Documents of the exchange format, and a proof.
 fn documents(folder: &Path) -> Vec<Case> {
     let wrong = |text: String| {
@@ -249,10 +260,43 @@ fn documents(folder: &Path) -> Vec<Case> {
     ]
 }
 
+/// Two versions with very many points, none of them by one name.
+fn twins() -> Vec<Case> {
+    let side = |name: &str, count: usize| {
+        let outputs = many(count, |n| format!("    {name}{n} : BOOL;\n"));
+        let body = many(count, |n| format!("    {name}{n} := a;\n"));
+        format!("PROGRAM P\nVAR_INPUT a : BOOL; END_VAR\nVAR_OUTPUT\n{outputs}END_VAR\n{body}END_PROGRAM\n")
+    };
+    let both = |count| vec![("old.st", side("Feeder", count)), ("new.st", side("Blower", count))];
+    let versions = "[[version]]\nfiles = [\"old.st\"]\n[[version]]\nfiles = [\"new.st\"]\n";
+    let pairs = many(5_000, |n| format!("[[pair]]\nleft = \"Feeder{n}\"\nright = \"Blower{n}\"\n"));
+    let rows = many(5_000, |n| format!(",,,Blower{n},\n"));
+    vec![
+        Case { title: "20,000 outputs without a partner", files: both(20_000), call: "compare old.st new.st" },
+        Case {
+            title: "5,000 pairs of a twin file",
+            files: [both(5_000), vec![("t.toml", format!("{versions}{pairs}"))]].concat(),
+            call: "compare t.toml --scenarios 2 --faults 0",
+        },
+        Case {
+            title: "5,000 rows of a map that pair nothing",
+            files: [
+                both(5_000),
+                vec![
+                    ("m.csv", format!("old,symbol,comment,new,why\n{rows}")),
+                    ("t.toml", format!("map = \"m.csv\"\n{versions}")),
+                ],
+            ]
+            .concat(),
+            call: "compare t.toml",
+        },
+    ]
+}
+
 #[test]
 fn each_case_is_told_within_its_limits() {
     let folder = TempDir::new().unwrap();
-    let cases = [sources(), runs(), documents(folder.path())].concat();
+    let cases = [sources(), runs(), documents(folder.path()), twins()].concat();
     let mut table = String::new();
     for Case { title, files, call } in cases {
         for (name, text) in files {

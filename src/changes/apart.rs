@@ -109,9 +109,12 @@ impl Changes {
                 }
             }
         }
-        for (old, new) in renamed {
-            let sides = [&versions[0], &versions[1]];
-            twin.pairing.pair(sides, [&old, &new], crate::twin::Mapping::Same)?;
+        let sides = [&versions[0], &versions[1]];
+        for (old, new) in &renamed {
+            twin.pairing.join(sides, [old, new], crate::twin::Mapping::Same)?;
+        }
+        if !renamed.is_empty() {
+            twin.pairing.find_alone(sides[0], sides[1]);
         }
         let moved: Vec<String> = twin.pairing.moved().iter().map(|moved| moved.name.clone()).collect();
         moved.iter().try_for_each(|name| twin.pairing.agree(name))

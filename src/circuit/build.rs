@@ -28,6 +28,9 @@ pub enum Unfit {
     /// It counts ticks of a base that is not a constant.
     #[error("the base of TICKS is not a constant")]
     Base,
+    /// The bell rang while it was laid out.
+    #[error("it was stopped before the circuit was laid out")]
+    Stopped,
 }
 
 /// Gates of a net at most.

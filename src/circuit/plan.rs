@@ -297,21 +297,23 @@ impl Planner<'_> {
                 kinds.len() - 1
             })
         };
-        let mut waits: HashMap<Node, usize> = HashMap::new();
-        let mut users: HashMap<Node, Vec<Node>> = HashMap::new();
+        let mut waits = vec![0usize; self.net.gates.len()];
+        let mut users: Vec<Vec<Node>> = vec![Vec::new(); self.net.gates.len()];
         let mut ready: Vec<std::collections::VecDeque<Node>> = Vec::new();
         let put = |ready: &mut Vec<std::collections::VecDeque<Node>>, number: usize, node: Node| {
             ready.resize_with(ready.len().max(number + 1), Default::default);
             ready[number].push_back(node);
         };
-        let among: std::collections::HashSet<Node> = needed.iter().copied().collect();
+        let mut among = vec![false; self.net.gates.len()];
+        needed.iter().for_each(|node| among[node.0 as usize] = true);
         for node in &needed {
-            let reads: Vec<Node> = self.net.gate(*node).operands().filter(|n| among.contains(n)).collect();
-            if reads.is_empty() || self.fixed(*node).is_some() {
+            let reads = || self.net.gate(*node).operands().filter(|n| among[n.0 as usize]);
+            let count = reads().count();
+            if count == 0 || self.fixed(*node).is_some() {
                 put(&mut ready, number(*node), *node);
             } else {
-                waits.insert(*node, reads.len());
-                reads.iter().for_each(|n| users.entry(*n).or_default().push(*node));
+                waits[node.0 as usize] = count;
+                reads().for_each(|n| users[n.0 as usize].push(*node));
             }
         }
         let mut out = Vec::with_capacity(needed.len());
@@ -320,8 +322,8 @@ impl Planner<'_> {
         {
             while let Some(node) = ready[most].pop_front() {
                 out.push(node);
-                for user in users.remove(&node).unwrap_or_default() {
-                    let left = waits.entry(user).or_default();
+                for user in std::mem::take(&mut users[node.0 as usize]) {
+                    let left = &mut waits[user.0 as usize];
                     *left -= 1;
                     if *left == 0 {
                         put(&mut ready, number(user), user);

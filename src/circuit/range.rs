@@ -46,17 +46,19 @@ pub(crate) fn ranges(net: &Net) -> Ranges {
         gates: vec![(0, 0); net.gates.len()],
         registers: net.registers.iter().map(|r| (r.init, r.init)).collect(),
     };
+    let mut stale = Stale::all(net);
     for round in 0.. {
-        all(net, &mut out);
+        stale.renew(net, &mut out);
         let mut grew = false;
-        for (register, range) in net.registers.iter().zip(&mut out.registers) {
+        for (number, register) in net.registers.iter().enumerate() {
             let next = out.gates[register.next.0 as usize];
-            if next.0 < range.0 {
-                range.0 = if round < EXACT { next.0 } else { down(&marks, next.0, round) };
-                grew = true;
-            }
-            if next.1 > range.1 {
-                range.1 = if round < EXACT { next.1 } else { up(&marks, next.1, round) };
+            let (low, high) = out.registers[number];
+            let lower = if round < EXACT { next.0 } else { down(&marks, next.0, round) };
+            let higher = if round < EXACT { next.1 } else { up(&marks, next.1, round) };
+            let grown = (if next.0 < low { lower } else { low }, if next.1 > high { higher } else { high });
+            if grown != (low, high) {
+                out.registers[number] = grown;
+                stale.register(number);
                 grew = true;
             }
         }
@@ -66,13 +68,81 @@ pub(crate) fn ranges(net: &Net) -> Ranges {
     }
     // What was taken too far comes back, as far as one more look tells.
     for _ in 0..2 {
-        for (register, range) in net.registers.iter().zip(&mut out.registers) {
+        for (number, register) in net.registers.iter().enumerate() {
             let next = out.gates[register.next.0 as usize];
-            *range = (range.0.max(next.0.min(register.init)), range.1.min(next.1.max(register.init)));
+            let (low, high) = out.registers[number];
+            let back = (low.max(next.0.min(register.init)), high.min(next.1.max(register.init)));
+            if back != (low, high) {
+                out.registers[number] = back;
+                stale.register(number);
+            }
         }
-        all(net, &mut out);
+        stale.renew(net, &mut out);
     }
     out
+}
+
+/// The gates whose ranges are to be found anew, as something that they read has another range now. Most rounds change little of
+/// a large net.
+struct Stale {
+    /// A bit for each gate.
+    gates: Vec<u64>,
+    /// How many gates there are.
+    count: usize,
+    /// Of each gate, and behind them of each register, where the gates that read it begin in the list of all of these.
+    starts: Vec<u32>,
+    users: Vec<u32>,
+}
+
+impl Stale {
+    /// All gates, as nothing is known of any.
+    fn all(net: &Net) -> Stale {
+        let own = |gate: Gate| if let Gate::Reg(id) = gate { Some(net.gates.len() + id.0 as usize) } else { None };
+        let read = |gate: Gate| gate.operands().map(|node| node.0 as usize).chain(own(gate));
+        let mut starts = vec![0u32; net.gates.len() + net.registers.len() + 1];
+        net.gates.iter().flat_map(|gate| read(*gate)).for_each(|node| starts[node + 1] += 1);
+        (1..starts.len()).for_each(|at| starts[at] += starts[at - 1]);
+        let mut next = starts.clone();
+        let mut users = vec![0u32; starts.last().copied().unwrap_or(0) as usize];
+        for (at, gate) in net.gates.iter().enumerate() {
+            for node in read(*gate) {
+                users[next[node] as usize] = at as u32;
+                next[node] += 1;
+            }
+        }
+        let mut gates = vec![u64::MAX; net.gates.len().div_ceil(64)];
+        if let Some(last) = gates.last_mut().filter(|_| !net.gates.len().is_multiple_of(64)) {
+            *last = (1 << (net.gates.len() % 64)) - 1;
+        }
+        Stale { gates, count: net.gates.len(), starts, users }
+    }
+
+    /// What reads a register is stale.
+    fn register(&mut self, number: usize) {
+        self.mark(self.count + number);
+    }
+
+    /// What reads a gate, or a register behind all gates, is stale.
+    fn mark(&mut self, node: usize) {
+        for user in &self.users[self.starts[node] as usize..self.starts[node + 1] as usize] {
+            self.gates[*user as usize / 64] |= 1 << (user % 64);
+        }
+    }
+
+    /// Finds the ranges of all stale gates anew. What a gate reads stands before it, so once is enough.
+    fn renew(&mut self, net: &Net, out: &mut Ranges) {
+        for word in 0..self.gates.len() {
+            while self.gates[word] != 0 {
+                let at = word * 64 + self.gates[word].trailing_zeros() as usize;
+                self.gates[word] &= self.gates[word] - 1;
+                let range = one(net, out, net.gates[at]);
+                if out.gates[at] != range {
+                    out.gates[at] = range;
+                    self.mark(at);
+                }
+            }
+        }
+    }
 }
 
 fn down(marks: &[i64], value: i64, round: usize) -> i64 {
@@ -92,12 +162,6 @@ fn up(marks: &[i64], value: i64, round: usize) -> i64 {
         return *mark;
     }
     (0..63).map(|bits| (1i64 << bits) - 1).find(|m| *m >= value).unwrap_or(i64::MAX)
-}
-
-fn all(net: &Net, out: &mut Ranges) {
-    for (at, gate) in net.gates.iter().enumerate() {
-        out.gates[at] = one(net, out, *gate);
-    }
 }
 
 /// The range of a gate from those of its operands.

@@ -6,7 +6,7 @@ use crate::dialect::rack::{places, protocol_place};
 use crate::model::sheet::{Library, ProtocolTable, Sheet, WordOrder};
 use crate::scan::{Direction, Machine, Point, PointId};
 use serde::Serialize;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fmt;
 use std::sync::Arc;
 
@@ -122,7 +122,7 @@ impl Numbers {
             unused: sheet.map(unused).unwrap_or_default(),
             order: sheet.map(|sheet| sheet.numbers.word_order).unwrap_or_default(),
         };
-        let mut named = Vec::new();
+        let mut named = BTreeSet::new();
         for name in also {
             let found = machine.find_all(name);
             if found.is_empty() {
@@ -150,11 +150,14 @@ impl Numbers {
         }
         // In the order in which they are declared, a plant's own last: with it or without it a program's points are where they were.
         homeless.sort_by_key(|(id, _)| (is_of_plant(machine, machine.point(*id)), machine.point(*id).slot));
+        // Numbers are never given back, so below the last run of a length there is no other that is free.
+        let mut lowest: BTreeMap<(Table, u16), u32> = BTreeMap::new();
         for (id, coded) in homeless {
             let point = machine.point(id);
             let table = table_of(direction(machine, point), coded);
-            let number = out.free(table, count(coded));
-            out.add(machine, id, coded, (table, number), true)?;
+            let from = lowest.entry((table, count(coded))).or_default();
+            *from = out.free(table, count(coded), *from);
+            out.add(machine, id, coded, (table, *from), true)?;
         }
         out.list.sort_by_key(|n| (n.table, n.number));
         out.by_number = out
@@ -215,14 +218,14 @@ impl Numbers {
         Ok(())
     }
 
-    /// The lowest run of numbers at which no point is.
-    fn free(&self, table: Table, count: u16) -> u32 {
+    /// The lowest run of numbers, from a first one on, at which no point is.
+    fn free(&self, table: Table, count: u16, from: u32) -> u32 {
         let taken = |first: u32| {
             (first..first + u32::from(count))
                 .rev()
                 .find(|n| u16::try_from(*n).is_ok_and(|n| self.by_number.contains_key(&(table, n))))
         };
-        let mut first = 0;
+        let mut first = from;
         while let Some(last) = taken(first) {
             first = last + 1;
         }

@@ -50,7 +50,7 @@ use solve::Budget;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
 use sweep::Same;
-use system::{Goal, System, What, time_words};
+use system::{Goal, STOPPED, System, What, time_words};
 
 /// How far a proof is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -148,7 +148,7 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
     {
         return (verdict, None);
     }
-    if !means.conditions {
+    if !means.conditions || twin.halt.has_rung() {
         return (verdict, None);
     }
     let certificate;
@@ -266,7 +266,10 @@ struct Found {
 impl Found {
     /// Of a circuit that is laid out anew: what the prover did to its own does not get into it.
     fn certificate(self, twin: &Twin<'_>, provisos: &[Proviso], not_compared: &[String]) -> Certificate {
-        let mut system = System::new(twin, &self.provisos).unwrap_or(self.system);
+        // What is proved is written down, even where the bell rings now.
+        let mut unhurried = twin.clone();
+        unhurried.halt = Halt::default();
+        let mut system = System::new(&unhurried, &self.provisos).unwrap_or(self.system);
         system.goals.retain(|goal| !self.open.contains(&goal.what));
         let mut assumed = assumptions(twin, &system, provisos);
         if !not_compared.is_empty() {
@@ -300,7 +303,7 @@ impl Found {
 /// A proof, or what is missing.
 fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoOn<'_>) -> Result<Found, Missing> {
     if twin.halt.has_rung() {
-        return Err("it was stopped before all facts were settled".to_string().into());
+        return Err(STOPPED.to_string().into());
     }
     let system = System::new(twin, provisos)?;
     let stimuli = Stimuli::new(&pinned(twin, provisos));
@@ -327,7 +330,7 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     let each: Option<Vec<_>> = each.collect();
     let Some(each) = each else {
         let (done, all) = (stage.done.load(Relaxed), system.goals.len());
-        return Err(format!("it was stopped before all facts were settled; {done} of {all} goals are proved").into());
+        return Err(format!("{STOPPED}; {done} of {all} goals are proved").into());
     };
     if let Some(what) = each.iter().filter(|_| is_plain).find_map(|(part, found, ..)| guard::states(twin, part, found))
     {

@@ -8,6 +8,9 @@ use crate::twin::{Assumption, Both, Timing, Twin};
 use std::collections::HashMap;
 use std::sync::Arc;
 
+/// What is told where the bell rings before there is anything to ask.
+pub(super) const STOPPED: &str = "it was stopped before all facts were settled";
+
 /// Both versions, one scan.
 pub(super) struct System {
     pub(super) plan: Arc<Plan>,
@@ -229,6 +232,14 @@ fn kept(both: &Both, plan: &Plan) -> Vec<Kept> {
     each.collect()
 }
 
+/// The plan of both, if the bell has not rung by then: it takes a second for every ten thousand rungs.
+fn planned(twin: &Twin<'_>, both: &mut Both, asked: &[Node]) -> Result<Plan, String> {
+    let goes_on = || if twin.halt.has_rung() { Err(STOPPED.to_string()) } else { Ok(()) };
+    goes_on()?;
+    let plan = plan(&mut both.net, asked);
+    goes_on().map(|()| plan)
+}
+
 /// The constants above zero.
 fn marks(net: &Net) -> Vec<i64> {
     let constants = net.gates.iter().filter_map(|g| if let Gate::Const(k) = g { Some(*k) } else { None });
@@ -267,7 +278,7 @@ impl System {
             asked.extend(&both.shown);
         }
         asked.extend(both.assumed.iter().map(|(_, node)| *node));
-        let mut plan = plan(&mut both.net, &asked);
+        let mut plan = planned(twin, &mut both, &asked)?;
         // Where power stays on there is no power-up but the first: nothing has to outlast another one.
         if outset.lasting {
             plan.registers.iter_mut().for_each(|kept| kept.retained = false);

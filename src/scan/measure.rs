@@ -159,7 +159,7 @@ fn lapse(from: Instant, to: Instant) -> Duration {
 /// What each column of a trace did. The last row counts for as long as the one before it.
 #[must_use]
 pub fn measures(trace: &Trace) -> Vec<Measure> {
-    let times: Vec<Instant> = trace.rows.iter().map(|(_, at, _)| *at).collect();
+    let times: Vec<Instant> = trace.scans().iter().map(|(_, at)| *at).collect();
     let end = match times.as_slice() {
         [.., before, last] => last.after(lapse(*before, *last)),
         [only] => *only,
@@ -167,7 +167,7 @@ pub fn measures(trace: &Trace) -> Vec<Measure> {
     };
     let column = |(column, name): (usize, &String)| {
         let mut measuring = Measuring::new(name);
-        trace.rows.iter().for_each(|(_, at, values)| measuring.value(*at, values[column].clone()));
+        times.iter().zip(trace.column(column)).for_each(|(at, value)| measuring.value(*at, value.clone()));
         measuring.finish(end)
     };
     trace.names.iter().enumerate().map(column).collect()

@@ -86,10 +86,9 @@ fn write_vcd(bytes: &mut Vec<u8>, traces: &[Trace], sides: &[&str]) -> std::io::
     let mut codes = Vec::new();
     for (trace, side) in traces.iter().zip(sides) {
         writer.add_module(&word(side))?;
-        let first = trace.rows.first();
         let mut own = Vec::new();
         for (column, name) in trace.names.iter().enumerate() {
-            let width = match first.map(|(_, _, values)| &values[column]) {
+            let width = match trace.at(0, column) {
                 Some(Value::Bool(_)) => Some(1),
                 Some(Value::Real(_)) => None,
                 Some(Value::Text(_)) => Some(0),
@@ -105,20 +104,20 @@ fn write_vcd(bytes: &mut Vec<u8>, traces: &[Trace], sides: &[&str]) -> std::io::
         codes.push(own);
     }
     writer.enddefinitions()?;
-    let mut last: Vec<Vec<Option<Value>>> = traces.iter().map(|t| vec![None; t.names.len()]).collect();
-    let rows = traces.iter().map(|t| t.rows.len()).max().unwrap_or(0);
+    let mut turns: Vec<Vec<usize>> = traces.iter().map(|t| vec![0; t.names.len()]).collect();
+    let rows = traces.iter().map(|t| t.scans().len()).max().unwrap_or(0);
     for row in 0..rows {
-        let Some((_, at, _)) = traces.iter().find_map(|t| t.rows.get(row)) else { continue };
+        let Some((_, at)) = traces.iter().find_map(|t| t.scans().get(row)) else { continue };
         writer.timestamp(at.0.nanos() as u64)?;
         for (side, trace) in traces.iter().enumerate() {
-            let Some((_, _, values)) = trace.rows.get(row) else { continue };
-            for (column, value) in values.iter().enumerate() {
-                let Some(code) = codes[side][column] else { continue };
-                if last[side][column].as_ref() == Some(value) {
+            for (column, turn) in turns[side].iter_mut().enumerate() {
+                let Some((_, value)) = trace.turns(column).get(*turn).filter(|(from, _)| *from == row) else {
                     continue;
+                };
+                *turn += 1;
+                if let Some(code) = codes[side][column] {
+                    change(&mut writer, code, value)?;
                 }
-                last[side][column] = Some(value.clone());
-                change(&mut writer, code, value)?;
             }
         }
     }

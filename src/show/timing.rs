@@ -34,11 +34,11 @@ impl Timing {
     /// The signals of a trace, by name; all of them if none is named.
     #[must_use]
     pub fn of(trace: &Trace, names: &[&str]) -> Timing {
-        let times = trace.rows.iter().map(|(_, at, _)| *at).collect();
+        let times = trace.scans().iter().map(|(_, at)| *at).collect();
         let wanted = |n: &str| names.is_empty() || names.iter().any(|w| w.eq_ignore_ascii_case(n));
         let tracks = trace.names.iter().enumerate().filter(|(_, n)| wanted(n)).map(|(column, name)| Track {
             name: name.clone(),
-            values: trace.rows.iter().map(|(_, _, v)| v[column].clone()).collect(),
+            values: trace.column(column).cloned().collect(),
             other: None,
         });
         Timing { tracks: tracks.collect(), times, ..Timing::default() }

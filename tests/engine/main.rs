@@ -22,4 +22,5 @@ mod points;
 mod protocol;
 mod sessions;
 mod shadow;
+mod traces;
 mod vectors;

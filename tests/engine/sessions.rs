@@ -222,7 +222,7 @@ fn trace_of(session: &mut Session) -> Vec<Vec<Value>> {
 }
 
 fn values(trace: &Trace) -> Vec<Vec<Value>> {
-    trace.rows.iter().map(|(_, _, values)| values.clone()).collect()
+    trace.rows().map(|(_, _, values)| values.into_iter().cloned().collect()).collect()
 }
 
 #[test]

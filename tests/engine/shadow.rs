@@ -275,12 +275,12 @@ fn what_was_seen_is_a_scenario() {
     let script = Script::read("seen", &scenario).unwrap_or_else(|e| panic!("{e}\n{scenario}"));
     let played = play(&script, &[&program], &ScanTime::Fixed(SCAN)).unwrap();
     let trace = &played.traces[0];
-    let last = trace.rows.last().unwrap();
+    let last = trace.rows().last().unwrap();
     assert_eq!(last.0.0, 999, "ten seconds in scans");
     let (seen, names) = (shadow.trace(), &trace.names);
-    assert_eq!(seen.rows.len(), 200);
+    assert_eq!(seen.scans().len(), 200);
     for input in ["Key", "Eye", "Aim"] {
         let at = |names: &[String]| names.iter().position(|name| name == input).unwrap();
-        assert_eq!(last.2[at(names)], seen.rows.last().unwrap().2[at(&seen.names)], "{scenario}");
+        assert_eq!(last.2[at(names)], seen.rows().last().unwrap().2[at(&seen.names)], "{scenario}");
     }
 }

@@ -41,7 +41,7 @@ fn it_is_on_in_the_first_scan_after_power_up_and_in_no_other() {
     let mut controller = Controller::new(version.machine());
     let time = ScanTime::Fixed(Duration::from_millis(10));
     let trace = run_stimulus(&mut controller, &stimulus, &time, 9, &[]);
-    let on: Vec<bool> = trace.rows.iter().map(|(.., values)| values[0].to_string() == "1").collect();
+    let on: Vec<bool> = trace.column(0).map(|value| value.to_string() == "1").collect();
     assert_eq!(on, [true, false, false, true, false, false, false, false, false]);
 }
 

@@ -47,7 +47,7 @@ struct State {
 impl State {
     fn scan(&mut self) {
         let number = ScanNumber(self.served.controller().scans());
-        if let Some(recorder) = &mut self.recorder {
+        if let Some(recorder) = self.recorder.as_mut().filter(|recorder| !recorder.is_full()) {
             let machine = self.served.controller().machine();
             let is_input = |arrived: &&Arrived| machine.point(arrived.point).direction == Direction::Input;
             let written = self.served.arrived()[self.told..].iter().filter(|arrived| !is_input(arrived));
@@ -56,7 +56,7 @@ impl State {
         self.told = self.served.arrived().len();
         let at = self.served.scan();
         self.counts.scans += 1;
-        if let Some(recorder) = &mut self.recorder {
+        if let Some(recorder) = self.recorder.as_mut().filter(|recorder| !recorder.is_full()) {
             recorder.row(self.served.controller(), number, at);
         }
     }
@@ -99,7 +99,12 @@ pub(crate) fn run(args: &Serve, json: bool) -> Result<Outcome, String> {
 fn finish(args: &Serve, state: &Shared, json: bool) -> Result<Outcome, String> {
     let state = &mut *state.borrow_mut();
     if let (Some(path), Some(recorder)) = (&args.trace, state.recorder.take()) {
-        files::write(path, recorder.finish().write())?;
+        let is_full = recorder.is_full();
+        let trace = recorder.finish();
+        if is_full {
+            problems::warn(&format!("the trace ends after {} scans: of more it is too long\n", trace.scans().len()));
+        }
+        files::write_by(path, |out| trace.write_to(out))?;
     }
     let arrived = state.served.arrived().len();
     if let Some(path) = &args.record {

@@ -393,7 +393,7 @@ impl<'v> Shadow<'v> {
         for (number, kept) in self.kept.iter().enumerate() {
             let at = crate::model::Instant(kept.at.minus(self.ground.began));
             let number = ScanNumber(self.dropped + number as u64);
-            trace.rows.push((number, at, kept.inputs.iter().chain(&kept.outputs).cloned().collect()));
+            trace.push(number, at, kept.inputs.iter().chain(&kept.outputs).cloned());
         }
         trace
     }

@@ -272,7 +272,10 @@ impl TwinFile {
             by_map(&mut twin.pairing, versions, text)?;
         }
         for pair in &self.pair {
-            twin.pairing.pair(versions, [&pair.left, &pair.right], pair.mapping()?)?;
+            twin.pairing.join(versions, [&pair.left, &pair.right], pair.mapping()?)?;
+        }
+        if !self.pair.is_empty() {
+            twin.pairing.find_alone(versions[0], versions[1]);
         }
         for name in &self.leave {
             twin.pairing.leave(name)?;
@@ -458,6 +461,7 @@ pub(in crate::twin) fn by_map(pairing: &mut Pairing, versions: [&Version; 2], te
     let (Some(old), Some(symbol), Some(new)) = (column("old"), column("symbol"), column("new")) else {
         return Err(wrong(None, &"its columns are old,symbol,comment,new,why"));
     };
+    let mut any = false;
     for (index, record) in reader.records().enumerate() {
         let record = record.map_err(|e| wrong(Some(index + 2), &e))?;
         let cell = |at: usize| record.get(at).filter(|c| !c.is_empty());
@@ -468,8 +472,11 @@ pub(in crate::twin) fn by_map(pairing: &mut Pairing, versions: [&Version; 2], te
         let right = find(versions[1], [cell(symbol), cell(new)]);
         if let (Some(left), Some(right)) = (left, right) {
             // What is neither input nor output is not compared.
-            let _ = pairing.pair(versions, [&left, &right], Mapping::Same);
+            any |= pairing.join(versions, [&left, &right], Mapping::Same).is_ok();
         }
+    }
+    if any {
+        pairing.find_alone(versions[0], versions[1]);
     }
     Ok(())
 }

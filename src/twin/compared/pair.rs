@@ -6,6 +6,7 @@ use crate::twin::reading::{self, Mapping};
 use crate::twin::terminals::Moved;
 use crate::twin::{PairError, Version};
 use serde::Serialize;
+use std::collections::{HashMap, HashSet};
 use std::fmt;
 
 /// How exactly two outputs must agree (SEMANTICS section 6).
@@ -149,9 +150,9 @@ impl Pairing {
     pub(crate) fn by_name(left: &Version, right: &Version) -> Pairing {
         let mut pairing = Pairing::default();
         for direction in [Direction::Input, Direction::Output] {
+            let names = by_names(right, direction);
             for (id, point) in left.machine.points_of(direction) {
-                let partner = namesake(right, direction, &point.name);
-                if let Some((other, p)) = partner
+                if let Some((other, p)) = names.get(&point.name.to_ascii_lowercase()).copied()
                     && let Ok(mapping) = reading::only(&point.ty, &p.ty)
                 {
                     let pair = Pair { mapping, ..Pair::new(point.name.clone(), id, other) };
@@ -247,10 +248,24 @@ impl Pairing {
     /// In one sentence, if there is no such point or the two do not go together.
     pub fn pair(
         &mut self,
+        versions: [&Version; 2],
+        names: [&str; 2],
+        mapping: Mapping,
+    ) -> Result<&mut Pair, PairError> {
+        let (direction, left) = self.join(versions, names, mapping)?;
+        self.find_alone(versions[0], versions[1]);
+        let pair = self.list(direction).iter_mut().find(|pair| pair.left == left);
+        pair.ok_or_else(|| PairError::NotPaired(names[0].to_string()))
+    }
+
+    /// The same without asking who is left alone: whoever pairs thousands asks once, by [`Pairing::find_alone`]. Gives the pair's
+    /// direction and its left point.
+    pub(crate) fn join(
+        &mut self,
         [left, right]: [&Version; 2],
         [a, b]: [&str; 2],
         mapping: Mapping,
-    ) -> Result<&mut Pair, PairError> {
+    ) -> Result<(Direction, PointId), PairError> {
         let find = |version: &Version, name: &str| {
             let none = || PairError::NoPoint { version: version.name.clone(), name: name.to_string() };
             version.machine.find(name).ok_or_else(none)
@@ -281,11 +296,7 @@ impl Pairing {
         let list = self.list(direction);
         list.push(Pair { mapping, ..Pair::new(name, a, b) });
         list.sort_by_key(|pair| pair.left);
-        self.find_alone(left, right);
-        self.list(direction)
-            .iter_mut()
-            .find(|pair| pair.left == a)
-            .ok_or_else(|| PairError::NotPaired(left.machine.point(a).name.clone()))
+        Ok((direction, a))
     }
 
     /// Agrees that a point has no partner: an input keeps its value at rest, an output is not compared; or that the wire of
@@ -338,7 +349,7 @@ impl Pairing {
             self.alone.iter().filter(matters).filter(|a| !a.agreed).map(ToString::to_string).collect();
         let pair = "Pair it in a twin file ([[pair]]), or agree to it (--agree NAME, or agree = [...] in a twin file)";
         if !open.is_empty() {
-            return Some(format!("what the verdict hangs on has no partner. {}\n{}", pair, open.join("\n")));
+            return Some(format!("what the verdict hangs on has no partner. {}\n{}", pair, listed(&open)));
         }
         // Where a terminal is free on the right a difference may be found there; that nothing differs is never said.
         if self.unsettled().any(|moved| !moved.is_free) {
@@ -363,7 +374,7 @@ impl Pairing {
     pub fn unsettled_objection(&self) -> Option<String> {
         let moved: Vec<String> = self.unsettled().map(ToString::to_string).collect();
         let how = "Pair it in a twin file ([[pair]]), or agree to it (--agree NAME, or agree = [...] in a twin file)";
-        let why = format!("points are at other terminals, though both are of one dialect. {how}\n{}", moved.join("\n"));
+        let why = format!("points are at other terminals, though both are of one dialect. {how}\n{}", listed(&moved));
         (!moved.is_empty()).then_some(why)
     }
 
@@ -380,20 +391,20 @@ impl Pairing {
     }
 
     /// Says what has no partner.
-    fn find_alone(&mut self, left: &Version, right: &Version) {
+    pub(crate) fn find_alone(&mut self, left: &Version, right: &Version) {
         let before = std::mem::take(&mut self.alone);
         let mut out = Vec::new();
         // Those that only one version has and nothing is near: the place in `out`, and the point, left and right.
         let mut lost: [Vec<(usize, PointId)>; 2] = Default::default();
         for direction in [Direction::Input, Direction::Output] {
-            let pairs = if direction == Direction::Input { &self.inputs } else { &self.outputs };
             let is_input = direction == Direction::Input;
+            let pairs = if is_input { &self.inputs } else { &self.outputs };
+            let paired = [pairs.iter().map(|p| p.left).collect(), pairs.iter().map(|p| p.right).collect()];
+            let [mut of_left, mut of_right] = [(left, &paired[0]), (right, &paired[1])]
+                .map(|(version, paired)| Free::new(version, direction, paired));
             let reads = |version: &Version, id: PointId| is_input && version.machine.reads(id);
-            for (id, point) in left.machine.points_of(direction).filter(|(id, _)| !pairs.iter().any(|p| p.left == *id))
-            {
-                let other = namesake(right, direction, &point.name);
-                let other = other.filter(|(id, _)| !pairs.iter().any(|p| p.right == *id));
-                let (why, hint, matters) = match other {
+            for (id, point) in of_left.points.clone() {
+                let (why, hint, matters) = match of_right.namesake(&point.name) {
                     Some((other, p)) => {
                         let types = format!("{} in {} and {} in {}", point.ty, left.name, p.ty, right.name);
                         let possible = reading::only(&point.ty, &p.ty).err().unwrap_or_default();
@@ -401,19 +412,16 @@ impl Pairing {
                         (types, format!("{}{}", asks(&possible), enum_numbers(&point.ty, &p.ty)), matters)
                     }
                     None => {
-                        let likely = likely(right, direction, point, |id| !pairs.iter().any(|p| p.right == id));
+                        let likely = of_right.likely(point);
                         lost[0].extend(likely.is_empty().then_some((out.len(), id)));
                         (format!("only in {}", left.name), likely, reads(left, id))
                     }
                 };
                 out.push(alone(direction, &point.name, [why, hint], matters));
             }
-            for (id, point) in
-                right.machine.points_of(direction).filter(|(id, _)| !pairs.iter().any(|p| p.right == *id))
-            {
-                let other = namesake(left, direction, &point.name);
-                if other.is_none_or(|(id, _)| pairs.iter().any(|p| p.left == id)) {
-                    let likely = likely(left, direction, point, |id| !pairs.iter().any(|p| p.left == id));
+            for (id, point) in of_right.points {
+                if of_left.namesake(&point.name).is_none() {
+                    let likely = of_left.likely(point);
                     lost[1].extend(likely.is_empty().then_some((out.len(), id)));
                     let why = format!("only in {}", right.name);
                     out.push(alone(direction, &point.name, [why, likely], reads(right, id)));
@@ -421,9 +429,9 @@ impl Pairing {
             }
             by_place(&mut out, std::mem::take(&mut lost), [left, right]);
         }
-        for alone in &mut out {
-            alone.agreed = before.iter().any(|b| b.agreed && b.name == alone.name && b.kind == alone.kind);
-        }
+        let agreed: HashSet<(&str, &str)> =
+            before.iter().filter(|b| b.agreed).map(|b| (b.name.as_str(), b.kind.as_str())).collect();
+        out.iter_mut().for_each(|alone| alone.agreed = agreed.contains(&(alone.name.as_str(), alone.kind.as_str())));
         self.alone = out;
     }
 }
@@ -446,6 +454,16 @@ fn by_place(out: &mut [Alone], lost: [Vec<(usize, PointId)>; 2], versions: [&Ver
     }
 }
 
+/// Lines of an objection that are told, at most.
+const MOST_TOLD: usize = 50;
+
+/// The first lines, and how many more there are.
+fn listed(lines: &[String]) -> String {
+    let told = lines[..lines.len().min(MOST_TOLD)].join("\n");
+    let more = lines.len().saturating_sub(MOST_TOLD);
+    if more == 0 { told } else { format!("{told}\nand {more} more") }
+}
+
 fn alone(direction: Direction, name: &str, [why, hint]: [String; 2], matters: bool) -> Alone {
     let kind = if direction == Direction::Input { "input" } else { "output" };
     Alone { name: name.to_string(), kind: kind.to_string(), why, hint, matters, agreed: false }
@@ -465,8 +483,13 @@ fn held(version: &Version) -> Vec<String> {
         .collect()
 }
 
-fn namesake<'v>(version: &'v Version, direction: Direction, name: &str) -> Option<(PointId, &'v Point)> {
-    version.machine.points_of(direction).find(|(_, p)| p.name.eq_ignore_ascii_case(name))
+/// Points of a version by their names, in one case of letters; of two that differ in case the first.
+fn by_names(version: &Version, direction: Direction) -> HashMap<String, (PointId, &Point)> {
+    let mut out = HashMap::new();
+    for (id, point) in version.machine.points_of(direction) {
+        out.entry(point.name.to_ascii_lowercase()).or_insert((id, point));
+    }
+    out
 }
 
 /// What a user is asked where types may be read in several ways, or in none.
@@ -503,20 +526,58 @@ fn enum_numbers(from: &PointType, to: &PointType) -> String {
     }
 }
 
-/// Points that may be meant, as they have the same address or a near name, in words.
-fn likely(version: &Version, direction: Direction, point: &Point, is_free: impl Fn(PointId) -> bool) -> String {
-    let fits = |(id, p): &(PointId, &Point)| is_free(*id) && reading::only(&point.ty, &p.ty).is_ok();
-    let free: Vec<&Point> = version.machine.points_of(direction).filter(fits).map(|(_, p)| p).collect();
-    let same = |p: &Point| p.address.is_some() && p.address == point.address;
-    if let Some(p) = free.iter().find(|p| same(p)) {
-        let address = p.address.as_deref().unwrap_or_default();
-        return format!("`{}` in {} is at {address} as well and may be meant", p.name, version.name);
+/// Names that are held against others at most, in one pairing and direction.
+const MOST_NEAR: usize = 1_000_000;
+
+/// The points of a version that have no partner.
+struct Free<'v> {
+    version: &'v Version,
+    points: Vec<(PointId, &'v Point)>,
+    names: HashMap<String, (PointId, &'v Point)>,
+    addresses: HashMap<&'v str, Vec<&'v Point>>,
+    /// Names that are still held against others.
+    left: usize,
+}
+
+impl<'v> Free<'v> {
+    fn new(version: &'v Version, direction: Direction, paired: &HashSet<PointId>) -> Free<'v> {
+        let is_free = |(id, _): &(PointId, &Point)| !paired.contains(id);
+        let points: Vec<(PointId, &Point)> = version.machine.points_of(direction).filter(is_free).collect();
+        let mut names = by_names(version, direction);
+        names.retain(|_, named| is_free(named));
+        let mut addresses: HashMap<&str, Vec<&Point>> = HashMap::new();
+        for (_, point) in &points {
+            if let Some(address) = point.address.as_deref() {
+                addresses.entry(address).or_default().push(point);
+            }
+        }
+        Free { version, points, names, addresses, left: MOST_NEAR }
     }
-    let near = |p: &Point| {
-        let (a, b) = (p.name.to_lowercase(), point.name.to_lowercase());
-        let part = if a.contains(&b) || b.contains(&a) { 0.9 } else { 0.0 };
-        strsim::jaro_winkler(&a, &b).max(part)
-    };
-    let best = free.iter().map(|p| (near(p), p)).filter(|(near, _)| *near > 0.8).max_by(|a, b| a.0.total_cmp(&b.0));
-    best.map_or(String::new(), |(_, p)| format!("`{}` in {} may be meant", p.name, version.name))
+
+    /// The one of that name.
+    fn namesake(&self, name: &str) -> Option<(PointId, &'v Point)> {
+        self.names.get(&name.to_ascii_lowercase()).copied()
+    }
+
+    /// The one that may be meant by a point, as it has the same address or a near name, in words. Where there are very many no name
+    /// is said to be near.
+    fn likely(&mut self, point: &Point) -> String {
+        let fits = |p: &&Point| reading::only(&point.ty, &p.ty).is_ok();
+        let version = &self.version.name;
+        let there = point.address.as_deref().and_then(|address| self.addresses.get(address));
+        if let Some(p) = there.and_then(|list| list.iter().copied().find(fits)) {
+            let address = p.address.as_deref().unwrap_or_default();
+            return format!("`{}` in {version} is at {address} as well and may be meant", p.name);
+        }
+        let Some(left) = self.left.checked_sub(self.points.len()) else { return String::new() };
+        self.left = left;
+        let near = |p: &Point| {
+            let (a, b) = (p.name.to_lowercase(), point.name.to_lowercase());
+            let part = if a.contains(&b) || b.contains(&a) { 0.9 } else { 0.0 };
+            strsim::jaro_winkler(&a, &b).max(part)
+        };
+        let free = self.points.iter().map(|(_, p)| *p).filter(fits);
+        let best = free.map(|p| (near(p), p)).filter(|(near, _)| *near > 0.8).max_by(|a, b| a.0.total_cmp(&b.0));
+        best.map_or(String::new(), |(_, p)| format!("`{}` in {version} may be meant", p.name))
+    }
 }

@@ -121,6 +121,9 @@ impl Both {
         }
         let unread = outset.unread();
         let left = add_version(&mut net, 0, machines[0], &given[0], dt, unread)?;
+        if twin.halt.has_rung() {
+            return Err(Unfit::Stopped);
+        }
         let right = match twin.is_single() {
             true => left.clone(),
             false => add_version(&mut net, 1, machines[1], &given[1], dt, unread)?,

@@ -1,6 +1,6 @@
 //! The circuit of both versions, laid out for 256 lanes: what is the same for whoever runs it, whatever each lane is given.
 
-use crate::circuit::{Algebra, InputId, NONE, Node, Plan, Plane, Planes, Simulator, plan};
+use crate::circuit::{Algebra, InputId, NONE, Node, Plan, Plane, Planes, Simulator, Unfit, plan};
 use crate::scan::ScanTime;
 use crate::twin::both::{Both, Outset};
 use crate::twin::{Timing, Tolerance, Twin};
@@ -56,6 +56,9 @@ impl Laid {
             None => net.input((0, time.longest().nanos()), 1),
         })
         .map_err(|e| e.to_string())?;
+        if twin.halt.has_rung() {
+            return Err(Unfit::Stopped.to_string());
+        }
         let fine = both.fine(twin);
         let beyond = both.beyond;
         let plan = plan(&mut both.net, &[fine, beyond]);

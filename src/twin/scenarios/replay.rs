@@ -20,8 +20,8 @@ pub fn traces(twin: &Twin<'_>, scenario: &Scenario, beyond: u64, most: u64) -> [
             return;
         }
         for side in 0..2 {
-            let values = points[side].iter().map(|(p, _)| controllers[side].get(*p)).collect();
-            traces[side].rows.push((ScanNumber(scan), at, values));
+            let values = points[side].iter().map(|(p, _)| controllers[side].get(*p));
+            traces[side].push(ScanNumber(scan), at, values);
         }
     };
     // Playing ends where they part; what follows is run all the same.
@@ -32,7 +32,7 @@ pub fn traces(twin: &Twin<'_>, scenario: &Scenario, beyond: u64, most: u64) -> [
     } else {
         run.wait(beyond, &mut row);
     }
-    let powers = powers(scenario, from, traces[0].rows.len());
+    let powers = powers(scenario, from, traces[0].scans().len());
     traces.iter_mut().for_each(|trace| trace.powers.clone_from(&powers));
     traces
 }

@@ -148,13 +148,14 @@ fn given(trap: &Trap, stimulus: &str, left: &Checked, right: &Checked) -> Seen {
     let mut second = run(right, own, scans * 10 / own as u64, trap.force.as_ref());
     if own != 10 {
         // Between its scans the outside sees what the last one left.
-        let rows = first.rows.iter().map(|(scan, at, _)| {
-            let last = second.rows.iter().rev().find(|(_, t, _)| t.0 <= at.0).unwrap();
-            (*scan, *at, last.2.clone())
-        });
-        second.rows = rows.collect();
+        let mut seen = Trace::of(second.names.clone());
+        for (scan, at) in first.scans() {
+            let last = second.scans().iter().rposition(|(_, t)| t.0 <= at.0).unwrap();
+            seen.push(*scan, *at, (0..second.names.len()).map(|column| second.at(last, column).unwrap().clone()));
+        }
+        second = seen;
     }
-    let apart = first.rows.iter().zip(&second.rows).find(|(a, b)| a.2 != b.2).expect("they part");
+    let apart = first.rows().zip(second.rows()).find(|(a, b)| a.2 != b.2).expect("they part");
     let said = format!("They part in scan {}, and the scenario is given, not found.", apart.0.0.0);
     Seen { stimulus: stimulus.trim_start().to_string(), traces: [first, second], said }
 }

@@ -44,12 +44,6 @@ pub struct Played {
     pub forced: bool,
 }
 
-/// Most scans of one scenario.
-const MOST_SCANS: u64 = 3_000_000;
-
-/// Most values of all its traces, which are held until its end.
-const MOST_VALUES: u64 = 100_000_000;
-
 struct Actor {
     name: String,
     controller: Controller,
@@ -90,9 +84,7 @@ pub fn play(script: &Script, versions: &[&Version], time: &ScanTime) -> Result<P
             probes: numbers,
         });
     }
-    let signals: usize = actors.iter().map(|actor| actor.recorder.signals()).sum();
     let mut theatre = Theatre {
-        most: MOST_SCANS.min(MOST_VALUES / signals.max(1) as u64),
         actors,
         clock: time.clock(),
         now: Instant::default(),
@@ -158,8 +150,6 @@ struct Theatre<'s> {
     /// When the next one begins, if that was asked for already.
     next: Option<Instant>,
     scan: u64,
-    /// Scans at most.
-    most: u64,
     events: Vec<crate::scan::Event>,
     forced: bool,
 }
@@ -194,8 +184,11 @@ impl Stage for Theatre<'_> {
     }
 
     fn tick(&mut self) -> Result<Goes, String> {
-        if self.scan >= self.most {
-            return Err(format!("the scenario lasts longer than {} scans, which is all that is kept", self.most));
+        if self.actors.iter().any(|actor| actor.recorder.is_full()) {
+            return Err(format!(
+                "the scenario is followed for {} scans; of more scans, or of values that change more often, no trace is kept",
+                self.scan
+            ));
         }
         let at = self.upcoming();
         self.next = None;
@@ -333,12 +326,12 @@ impl Played {
     /// How long it took, in scans.
     #[must_use]
     pub fn scans(&self) -> u64 {
-        self.traces.first().map_or(0, |t| t.rows.len() as u64)
+        self.traces.first().map_or(0, |t| t.scans().len() as u64)
     }
 
     /// How long it took.
     #[must_use]
     pub fn time(&self) -> Duration {
-        self.traces.first().and_then(|t| t.rows.last()).map_or(Duration::ZERO, |(_, at, _)| at.0)
+        self.traces.first().and_then(|t| t.scans().last()).map_or(Duration::ZERO, |(_, at)| at.0)
     }
 }

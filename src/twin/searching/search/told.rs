@@ -64,7 +64,7 @@ impl Search<'_> {
             scenarios: state.scenarios,
             scans: state.scans,
             wide: state.wide,
-            no_circuit: self.wide().as_ref().err().cloned(),
+            no_circuit: self.no_circuit(),
             solver: None,
             machine_time: Duration::from_nanos(state.machine_time),
             power_cycles: state.power_cycles,
@@ -84,6 +84,12 @@ impl Search<'_> {
             assumptions: self.assumptions(),
             pairing: self.twin.pairing.clone(),
         }))
+    }
+
+    /// Why there is no circuit, in one sentence. After the bell none is laid out to tell.
+    fn no_circuit(&self) -> Option<String> {
+        let wide = if self.twin.halt.has_rung() { self.wide.get() } else { Some(self.wide()) };
+        wide.and_then(|wide| wide.as_ref().err().cloned())
     }
 
     /// Of the scenarios that were kept and can be seen at a glance, the one in which most happens.
