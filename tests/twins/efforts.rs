@@ -195,3 +195,61 @@ fn what_was_not_tried_is_not_missed() {
     assert_eq!((strength.untried, strength.faults.len()), (0, 30));
     assert!(strength.caught() >= 20, "{strength:?}");
 }
+
+/// A number of doses, one by one, in a loop of so many rounds more than `Few`.
+fn doses(rounds: &str) -> Version {
+    let text = format!(
+        "PROGRAM Feeder\nVAR_INPUT Few : INT; On : BOOL; END_VAR\nVAR_OUTPUT Doses : DINT; END_VAR\nVAR n : INT; Most : INT; END_VAR\n\
+         Most := {rounds};\nn := 0;\nWHILE n < Most DO\n    n := n + 1;\n    IF On THEN Doses := Doses + 1; END_IF;\nEND_WHILE;\nEND_PROGRAM\n"
+    );
+    version("feeder", &text, Language::St)
+}
+
+/// What the circuit does not hold it has not run, and no scan of that is counted.
+#[test]
+fn the_circuit_counts_what_it_holds() {
+    let counted = |rounds: &str| {
+        let version = doses(rounds);
+        let found = tested(&Twin::new(&version, &version), &Effort { scenarios: 64, faults: 0, ..Effort::default() });
+        let text = show::verdict(&Verdict::Tested(Box::new(found.clone())));
+        (found.wide, text)
+    };
+    let [none, some, all] = ["LIMIT(80, Few, 90)", "LIMIT(0, Few, 90)", "LIMIT(0, Few, 20)"].map(counted);
+    assert!(none.0 == 0 && none.1.contains("circuit:  none: a loop runs more rounds than it holds"), "{}", none.1);
+    assert!(0 < some.0 && some.0 < all.0, "{} and {}", some.0, all.0);
+    assert!(!some.1.contains("circuit:  none") && some.1.contains("256 scenarios at a time"), "{}", some.1);
+}
+
+/// A fault that makes a loop endless stops the controller in the first scan; the circuit does not hold such a loop, the tape does.
+#[test]
+fn endless_loops_are_found() {
+    let version = doses("LIMIT(0, Few, 20)");
+    let effort = Effort { scenarios: 64, faults: 60, ..Effort::default() };
+    let strength = tested(&Twin::new(&version, &version), &effort).strength.unwrap();
+    let endless = strength.faults.iter().filter(|fault| fault.text == "n := n + 1");
+    let told: Vec<_> = endless.map(|fault| (fault.text.as_str(), fault.caught)).collect();
+    assert!(!told.is_empty() && told.iter().all(|(_, caught)| *caught), "{told:?} of {:?}", strength.faults);
+}
+
+/// Of outputs that never changed the first few are named.
+#[test]
+fn what_never_moved_is_told_in_one_line() {
+    let still = |count: usize| {
+        let names = (0..count).map(|n| format!("Spare{n}")).collect::<Vec<_>>().join(", ");
+        let list = if count == 0 { String::new() } else { format!("{names} : BOOL; ") };
+        let text = format!(
+            "PROGRAM P\nVAR_INPUT On : BOOL; END_VAR\nVAR_OUTPUT {list}Heat : BOOL; END_VAR\nHeat := On;\nEND_PROGRAM\n"
+        );
+        let version = version("heater", &text, Language::St);
+        let found = tested(&Twin::new(&version, &version), &Effort { scenarios: 8, faults: 0, ..Effort::default() });
+        assert_eq!(found.never_changed.len(), count);
+        let text = show::verdict(&Verdict::Tested(Box::new(found)));
+        text.lines().filter(|line| line.contains("unmoved:")).map(|line| line.trim().to_string()).collect::<Vec<_>>()
+    };
+    assert!(still(0).is_empty());
+    assert_eq!(still(1), ["unmoved:  output Spare0 never changed: nothing was learnt about it"]);
+    assert_eq!(still(2), ["unmoved:  outputs Spare0, Spare1 never changed: nothing was learnt about them"]);
+    let many = still(300);
+    assert_eq!(many.len(), 1);
+    assert!(many[0].contains("Spare11, and 288 more never changed"), "{many:?}");
+}

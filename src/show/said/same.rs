@@ -1,6 +1,7 @@
 //! Versions of which no difference is known: proved, or tested.
 
 use super::coverage::{SHOWN, covered};
+use super::words::names;
 use super::{
     FOR_EVERY, FOR_EVERY_WITH_STOPS, Said, SpreadSaid, StrengthSaid, Term, VerdictKind, but_known, count, rules,
 };
@@ -78,9 +79,13 @@ fn basis(t: &Tested) -> Vec<Term> {
         let who = if t.pairing.single { "it stopped with a fault" } else { "both stopped with the same fault" };
         out.push(Term::new("faults", format!("{who} in {}", count(t.faults, "scenario"))));
     }
-    let never =
-        |name: &String| Term::new("unmoved", format!("output {name} never changed: nothing was learnt about it"));
-    out.extend(t.never_changed.iter().map(never));
+    // Of a large program there are many.
+    let still = names(t.never_changed.iter().map(String::as_str));
+    match t.never_changed.len() {
+        0 => {}
+        1 => out.push(Term::new("unmoved", format!("output {still} never changed: nothing was learnt about it"))),
+        _ => out.push(Term::new("unmoved", format!("outputs {still} never changed: nothing was learnt about them"))),
+    }
     out
 }
 

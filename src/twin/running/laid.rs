@@ -43,6 +43,13 @@ pub(in crate::twin) fn scan_time<'t>(twin: &'t Twin<'_>) -> Result<&'t ScanTime,
     Ok(time)
 }
 
+impl Course {
+    /// The lanes in which a loop has run more rounds than the circuit holds.
+    pub(in crate::twin) fn beyond(&self) -> Plane {
+        self.beyond
+    }
+}
+
 impl Laid {
     /// The circuit of a twin.
     ///

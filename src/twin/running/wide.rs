@@ -38,6 +38,8 @@ pub(in crate::twin) struct Wide {
 pub(in crate::twin) struct Batch {
     /// Scans on each side, of all its scenarios together.
     pub(in crate::twin) scans: u64,
+    /// Those of them that tell nothing, as a loop ran more rounds than the circuit holds.
+    pub(in crate::twin) lost: u64,
     /// A scenario in which the versions seem to part.
     pub(in crate::twin) found: Option<Scenario>,
 }
@@ -61,9 +63,10 @@ impl Wide {
         let scans = feed.length;
         let mut simulator = Simulator::new(Arc::clone(&self.laid.plan));
         let mut course = self.laid.course();
+        let mut lost = 0;
         for scan in 0..scans {
             if self.halt.has_rung() {
-                return Batch { scans: scan * 256, found: None };
+                return Batch { scans: scan * 256, lost, found: None };
             }
             let power = feed.next(scan);
             if power != NONE && !self.laid.lasting {
@@ -73,11 +76,16 @@ impl Wide {
             let parts = self.laid.scan(&mut simulator, &mut course);
             if let Some(lane) = (0..256).find(|lane| bit(&parts, *lane)) {
                 let found = Some(Feed::new(generator, &self.rest, seed).written(lane, scan));
-                return Batch { scans: (scan + 1) * 256, found };
+                return Batch { scans: (scan + 1) * 256, lost, found };
             }
             simulator.advance();
+            lost += course.beyond().iter().map(|lanes| u64::from(lanes.count_ones())).sum::<u64>();
+            // Where no lane is left there is nothing more to see.
+            if course.beyond() == ALL {
+                return Batch { scans: (scan + 1) * 256, lost, found: None };
+            }
         }
-        Batch { scans: scans * 256, found: None }
+        Batch { scans: scans * 256, lost, found: None }
     }
 }
 

@@ -18,6 +18,16 @@ pub(super) const LANES: usize = 256;
 /// Bits of a circuit that cost as much as an operation of the tape, in all lanes together.
 const BITS_AN_OPERATION: u64 = 4;
 
+/// What a scenario did with all lanes at once.
+pub(super) struct Ran {
+    /// The lanes, of those that were open, in which it shows the fault.
+    pub(super) found: Plane,
+    /// The lanes in which a loop runs more rounds than the circuit holds: of these it tells nothing from there on.
+    pub(super) beyond: Plane,
+    /// How many scans that took.
+    pub(super) scans: u64,
+}
+
 /// The circuit, ready to run; of each lane it has the input that selects its fault.
 pub(super) struct Many {
     laid: Laid,
@@ -46,9 +56,9 @@ impl Many {
         1 + self.laid.plan.bits as u64 / BITS_AN_OPERATION
     }
 
-    /// The lanes, of those that are still open, in which a scenario shows the fault; and how many scans that took, `most` at
-    /// most. A scenario with STOP or a cold start in it is none for the circuit.
-    pub(super) fn run(&self, scenario: &Scenario, open: Plane, most: u64) -> (Plane, u64) {
+    /// Runs a scenario in the lanes that are still open, for so many scans at most. One with STOP or a cold start in it is none
+    /// for the circuit.
+    pub(super) fn run(&self, scenario: &Scenario, open: Plane, most: u64) -> Ran {
         let mut simulator = Simulator::new(Arc::clone(&self.laid.plan));
         for (lane, id) in self.laid.selectors.iter().enumerate() {
             if let Some((_, place)) = simulator.input(*id) {
@@ -75,12 +85,13 @@ impl Many {
                     }
                     0
                 }
-                Leaf::Power(Power::Cold | Power::Stop | Power::Run) => return (found, scan),
+                Leaf::Power(Power::Cold | Power::Stop | Power::Run) => break,
                 Leaf::Wait(scans) => scans,
             };
             for _ in 0..scans {
-                if scan == most || Planes.and(open, Planes.not(found)) == NONE {
-                    return (found, scan);
+                let over = Planes.or(found, course.beyond());
+                if scan == most || Planes.and(open, Planes.not(over)) == NONE {
+                    return Ran { found, beyond: course.beyond(), scans: scan };
                 }
                 let parts = self.laid.scan(&mut simulator, &mut course);
                 found = Planes.or(found, Planes.and(parts, open));
@@ -88,7 +99,7 @@ impl Many {
                 scan += 1;
             }
         }
-        (found, scan)
+        Ran { found, beyond: course.beyond(), scans: scan }
     }
 }
 

@@ -1,9 +1,9 @@
 //! Trying to find seeded faults, all at once where there is a circuit, each by itself elsewhere, within the work of the effort.
 
-use super::many::{self, LANES, Many};
+use super::many::{self, LANES, Many, Ran};
 use super::weave::{Woven, weave};
 use super::{Mutation, SeededFault, Strength, choose, seed, shows, with_fault};
-use crate::circuit::{NONE, Plane, bit, set_bit};
+use crate::circuit::{Algebra, NONE, Planes, bit, set_bit};
 use crate::lang::Elements;
 use crate::source::Span;
 use crate::twin::effort::A_VERSION;
@@ -124,27 +124,34 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
         let rest = (self.faults.len() - first - lanes.len()) as u64;
         let reserve = self.work / (rest + lanes.len() as u64).max(1) * rest;
         let mut open = many::lanes(lanes.len());
+        let mut lost = NONE;
         let kept = self.kept.iter().rev().filter(|s| many::is_for_circuit(s) && s.scans() <= SHORT).cloned();
         let drawn = (0..self.effort.scenarios).map(|number| search.scenario(number)).filter(many::is_for_circuit);
         let mut scenarios = kept.chain(drawn);
-        while open != NONE && self.work > reserve && !self.twin.halt.has_rung() {
+        while Planes.and(open, Planes.not(lost)) != NONE && self.work > reserve && !self.twin.halt.has_rung() {
             let round: Vec<Scenario> = scenarios.by_ref().take(ROUND).collect();
             if round.is_empty() {
                 break;
             }
             let most = ((self.work - reserve) / many.scan_cost() / ROUND as u64).clamp(64, SHORT);
-            let ran: Vec<(Plane, u64)> = round.par_iter().map(|s| many.run(s, open, most)).collect();
-            self.pay(ran.iter().map(|(_, scans)| scans * many.scan_cost()).sum());
+            let ran: Vec<Ran> = round.par_iter().map(|s| many.run(s, open, most)).collect();
+            self.pay(ran.iter().map(|ran| ran.scans * many.scan_cost()).sum());
+            lost = ran.iter().fold(lost, |lost, ran| Planes.or(lost, ran.beyond));
             lanes.iter().for_each(|fault| self.faults[first + fault].is_tried = true);
             for (lane, fault) in lanes.iter().enumerate() {
-                for (scenario, (_, scans)) in round.iter().zip(&ran).filter(|(_, (found, _))| bit(found, lane)) {
-                    if bit(&open, lane) && self.is_shown(first + fault, scenario, *scans) {
+                for (scenario, ran) in round.iter().zip(&ran).filter(|(_, ran)| bit(&ran.found, lane)) {
+                    if bit(&open, lane) && self.is_shown(first + fault, scenario, ran.scans) {
                         self.faults[first + fault].is_caught = true;
                         set_bit(&mut open, lane, false);
                     }
                 }
             }
             self.tell();
+        }
+        // What the circuit has lost is left to the tape.
+        let left = Planes.and(open, lost);
+        for (_, fault) in lanes.iter().enumerate().filter(|(lane, _)| bit(&left, *lane)) {
+            self.faults[first + fault].is_tried = false;
         }
     }
 

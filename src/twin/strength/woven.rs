@@ -158,7 +158,7 @@ fn lanes_find_what_the_tape_finds() {
         let scenarios: Vec<_> = (0..60).map(|number| search.scenario(number)).filter(|s| s.scans() < 4_000).collect();
         assert!(scenarios.len() > 20, "{title}");
         for scenario in scenarios.iter().filter(|s| many::is_for_circuit(s)) {
-            let (parts, _) = many.run(scenario, many::lanes(lanes.len()), u64::MAX);
+            let parts = many.run(scenario, many::lanes(lanes.len()), u64::MAX).found;
             for (lane, fault) in lanes.iter().enumerate() {
                 let (kind, site) = faults[*fault];
                 let (seeded, _) = seed::seeded(&source, kind, site, SCAN).unwrap();

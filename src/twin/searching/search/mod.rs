@@ -47,6 +47,9 @@ pub struct SearchState {
     /// Scans by the circuit, many scenarios at a time; on top of the others.
     #[serde(default)]
     wide: u64,
+    /// Those of them that tell nothing, as a loop ran more rounds than the circuit holds.
+    #[serde(default)]
+    lost: u64,
     machine_time: i64,
     power_cycles: u64,
     faults: u64,
@@ -84,13 +87,14 @@ impl SearchState {
 
     /// Adds what another part has tried.
     fn join(&mut self, other: SearchState) {
-        self.scenarios += other.scenarios;
-        self.scans += other.scans;
-        self.wide += other.wide;
-        self.rounds += other.rounds;
+        self.scenarios = self.scenarios.saturating_add(other.scenarios);
+        self.scans = self.scans.saturating_add(other.scans);
+        self.wide = self.wide.saturating_add(other.wide);
+        self.lost = self.lost.saturating_add(other.lost);
+        self.rounds = self.rounds.saturating_add(other.rounds);
         self.machine_time = self.machine_time.saturating_add(other.machine_time);
-        self.power_cycles += other.power_cycles;
-        self.faults += other.faults;
+        self.power_cycles = self.power_cycles.saturating_add(other.power_cycles);
+        self.faults = self.faults.saturating_add(other.faults);
         self.seen.iter_mut().zip(&other.seen).for_each(|(a, b)| {
             a.learn(b);
         });
@@ -340,6 +344,7 @@ impl<'t> Search<'t> {
         let batches: Vec<Batch> =
             (0..BATCHES).into_par_iter().map(|number| wide.batch(&self.generator, seed(number))).collect();
         self.state.wide += batches.iter().map(|b| b.scans).sum::<u64>();
+        self.state.lost = self.state.lost.saturating_add(batches.iter().map(|b| b.lost).sum::<u64>());
         for scenario in batches.into_iter().filter_map(|b| b.found) {
             let scenario = self.twin.allowed(scenario);
             // Only what the tape shows too counts.

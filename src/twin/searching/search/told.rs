@@ -63,7 +63,7 @@ impl Search<'_> {
             ended: self.ended(),
             scenarios: state.scenarios,
             scans: state.scans,
-            wide: state.wide,
+            wide: state.wide.saturating_sub(state.lost),
             no_circuit: self.no_circuit(),
             solver: None,
             machine_time: Duration::from_nanos(state.machine_time),
@@ -88,6 +88,9 @@ impl Search<'_> {
 
     /// Why there is no circuit, in one sentence. After the bell none is laid out to tell.
     fn no_circuit(&self) -> Option<String> {
+        if self.state.lost > 0 && self.state.wide <= self.state.lost {
+            return Some("a loop runs more rounds than it holds".to_string());
+        }
         let wide = if self.twin.halt.has_rung() { self.wide.get() } else { Some(self.wide()) };
         wide.and_then(|wide| wide.as_ref().err().cloned())
     }
