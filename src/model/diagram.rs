@@ -319,8 +319,8 @@ pub fn usage<'e>(kinds: impl Iterator<Item = &'e ElementKind>) -> (Users, Users)
 
 impl Network {
     /// The same network as simply as it can be said: a value with a wire to one input only stands at that input, a
-    /// variable at the one end of an output's wire stands at that output, an output that nothing takes has no wire, and
-    /// wires are numbered in order.
+    /// variable at the one end of an output's wire stands at that output, an output that nothing takes has no wire
+    /// of its own, and wires are numbered in order.
     #[must_use]
     pub fn tidied(mut self) -> Network {
         let (fed, taken) = self.usage();
@@ -357,12 +357,14 @@ impl Network {
         }
         let mut gone = gone.into_iter();
         self.elements.retain(|_| !gone.next().unwrap_or(false));
-        let (_, taken) = self.usage();
+        let (fed, taken) = self.usage();
         // A value that nothing takes is not even read.
         self.elements.retain(|e| !matches!(&e.kind, ElementKind::Source { to, .. } if !taken.contains_key(to)));
         for element in &mut self.elements {
             if let ElementKind::Block(block) = &mut element.kind {
-                let idle = |p: &&mut OutPin| p.to.is_some_and(|w| !taken.contains_key(&w));
+                // What several feed holds them together, in the drawing too.
+                let alone = |w: &Wire| fed.get(w).is_none_or(|feeders| feeders.len() < 2);
+                let idle = |p: &&mut OutPin| p.to.is_some_and(|w| !taken.contains_key(&w) && alone(&w));
                 block.outputs.iter_mut().filter(idle).for_each(|p| p.to = None);
                 // What goes nowhere has no opposite either.
                 let lost = |p: &&mut OutPin| p.to.is_none() && p.target.is_none();

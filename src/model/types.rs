@@ -146,6 +146,7 @@ impl Elem {
 
     /// Width and sign of the slot; `None` for REAL and LREAL. TIME and LTIME are 64-bit nanoseconds.
     #[must_use]
+    #[inline]
     pub const fn shape(self) -> Option<IntShape> {
         let (bits, signed) = match self {
             Elem::Bool => (1, false),

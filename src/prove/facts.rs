@@ -66,8 +66,8 @@ impl Fact {
         }
         match &self.claim {
             Claim::Line { u, ku, v, kv, c } => {
-                let of = |t: &Term| value(t.register).min(t.cap);
-                ku.wrapping_mul(of(u)).wrapping_add(kv.wrapping_mul(of(v))) == *c
+                let times = |k: i64, t: &Term| i128::from(k) * i128::from(value(t.register).min(t.cap));
+                times(*ku, u) + times(*kv, v) == i128::from(*c)
             }
             Claim::Constant { u, c } => value(*u) == *c,
             Claim::AtMost { u, c } => value(*u) <= *c,

@@ -426,8 +426,7 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
     Some(last)
 }
 
-/// The goals of a part that are not proved; `None` if it was told to stop.
-/// The goals that the facts do not prove. `None` if it was told to stop.
+/// The goals of a part that the facts do not prove; `None` if it was told to stop.
 fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usize) -> bool) -> Option<Open> {
     let round = &mut found.round;
     let mut open = Vec::new();

@@ -114,7 +114,8 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool], depth: De
         for &u in wide.iter().filter(|u| **u != register) {
             let seen = chosen.iter().map(|s| values.of[u][*s]).max().unwrap_or(0);
             // Up to a constant, or to one before it.
-            let marks = [1, 0].map(|less| system.counts.iter().map(|m| m - less).filter(|m| *m >= seen).min());
+            let marks =
+                [1, 0].map(|less| system.counts.iter().map(|m| m.saturating_sub(less)).filter(|m| *m >= seen).min());
             for c in marks.into_iter().flatten().filter(|c| seen < highest[u] && (1..registers[u].most).contains(c)) {
                 found.push(Fact { guard, claim: Claim::AtMost { u, c } });
             }
@@ -273,7 +274,10 @@ fn lines(values: &Values, terms: &[Term], chosen: &[usize], guard: Guard) -> Vec
     let mut out = Vec::new();
     for &term in terms {
         let first = of(term, chosen[0]);
-        let moves: Vec<i64> = chosen.iter().map(|s| of(term, *s).wrapping_sub(first)).collect();
+        // What a number does not hold is no line: facts are about what numbers are, and do not wrap round.
+        let exact = |m: &i64| *m != i64::MIN;
+        let moves = chosen.iter().map(|s| of(term, *s).checked_sub(first).filter(exact)).collect::<Option<Vec<i64>>>();
+        let Some(moves) = moves else { continue };
         let step = moves.iter().fold(0, |g, m| crate::model::ops::gcd(g, *m));
         if step == 0 {
             continue;
@@ -289,8 +293,9 @@ fn lines(values: &Values, terms: &[Term], chosen: &[usize], guard: Guard) -> Vec
             Some((other, by)) => {
                 let g = crate::model::ops::gcd(*by, way);
                 let (ku, kv) = (way / g, -by / g);
-                let c = ku.wrapping_mul(of(*other, chosen[0])).wrapping_add(kv.wrapping_mul(first));
-                out.push(Fact { guard, claim: Claim::Line { u: *other, ku, v: term, kv, c } });
+                let (a, b) = (ku.checked_mul(of(*other, chosen[0])), kv.checked_mul(first));
+                let c = a.zip(b).and_then(|(a, b)| a.checked_add(b)).filter(exact);
+                out.extend(c.map(|c| Fact { guard, claim: Claim::Line { u: *other, ku, v: term, kv, c } }));
             }
         }
     }

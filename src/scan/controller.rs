@@ -2,10 +2,11 @@
 
 use super::journal::Journal;
 use super::run::{self, Closely, State, Unwatched};
-use super::{Direction, LOOP_LIMIT, Machine, Point, PointId, Power, Seen};
+use super::{Direction, LOOP_LIMIT, Machine, Point, PointId, PointType, Power, Seen};
 use crate::model::ops::FaultKind;
 use crate::model::{Instant, ScanNumber, Value, Wire};
 use crate::source::Span;
+use indexmap::IndexSet;
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -68,6 +69,12 @@ impl std::fmt::Debug for Controller {
             .field("fault", &self.fault)
             .finish_non_exhaustive()
     }
+}
+
+/// What a slot of a type holds for a value, if it is one of the type.
+#[inline(always)]
+fn slot_of(ty: &PointType, value: &Value, texts: &mut IndexSet<String>) -> Option<i64> {
+    ty.slot(value, |text| Some(texts.insert_full(text.to_string()).0 as i64))
 }
 
 /// A controller's state at some moment.
@@ -159,9 +166,20 @@ impl Controller {
     /// # Errors
     /// [`PointError::Value`] if it does not fit.
     pub fn set(&mut self, point: PointId, value: &Value) -> Result<(), PointError> {
-        let slot = self.slot_value(point, value)?;
-        self.set_slot(point, slot);
+        let Point { slot: at, ty, .. } = self.machine.point(point);
+        let State { texts, memory, .. } = &mut self.state;
+        match (slot_of(ty, value, texts), &self.closely) {
+            (Some(slot), None) => memory[*at as usize] = slot,
+            (Some(slot), Some(_)) => self.set_slot(point, slot),
+            (None, _) => return Err(self.misfit(point, value)),
+        }
         Ok(())
+    }
+
+    /// Why a point does not take a value. Kept apart, as values are given in every scan.
+    #[cold]
+    fn misfit(&self, point: PointId, value: &Value) -> PointError {
+        PointError::Value { name: self.machine.point(point).name.clone(), value: value.to_string() }
     }
 
     /// As [`Controller::set`], by name.
@@ -187,10 +205,8 @@ impl Controller {
 
     #[inline]
     pub(crate) fn slot_value(&mut self, point: PointId, value: &Value) -> Result<i64, PointError> {
-        let point = self.machine.point(point);
-        let texts = &mut self.state.texts;
-        let slot = point.ty.slot(value, |text| Some(texts.insert_full(text.to_string()).0 as i64));
-        slot.ok_or_else(|| PointError::Value { name: point.name.clone(), value: value.to_string() })
+        let slot = slot_of(&self.machine.point(point).ty, value, &mut self.state.texts);
+        slot.ok_or_else(|| self.misfit(point, value))
     }
 
     /// The value of a point: of an output as the outside sees it, of all else as it is now.
@@ -340,7 +356,7 @@ impl Controller {
         self.state.since_last = self.last_start.map_or(0, |last| now - last);
         self.state.rounds = self.loop_limit;
         let tape = &self.machine.tape;
-        for (entry, due) in tape.entries.iter().zip(&mut self.due) {
+        for (entry_number, (entry, due)) in tape.entries.iter().zip(&mut self.due).enumerate() {
             if entry.interval > 0 {
                 if now < *due {
                     continue;
@@ -355,7 +371,7 @@ impl Controller {
                 }
                 (None, Some(closely), _) => run::run(tape, state, entry.start, closely),
                 (None, None, Some(seen)) => run::run(tape, state, entry.start, seen),
-                (None, None, None) => run::run(tape, state, entry.start, &mut Unwatched),
+                (None, None, None) => tape.fused().run(tape, state, entry_number),
             };
             if let Err((kind, at)) = result {
                 self.fault = Some(Fault { kind, span: tape.spans[at], scan: number });

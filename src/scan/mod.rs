@@ -3,12 +3,14 @@
 //! A checked project is compiled once to a tape; a [`Controller`] runs it scan by scan. Nothing here reads a
 //! clock: the caller says when each scan begins.
 
+mod acts;
 mod cells;
 mod clock;
 mod compile;
 mod controller;
 #[cfg(test)]
 mod flaws;
+mod fused;
 mod journal;
 mod layout;
 mod measure;

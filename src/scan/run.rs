@@ -1,9 +1,9 @@
 //! Running the tape: one pass over a program.
 
+use super::acts::{self, Act};
 use super::op::{One, Op, Slot};
 use super::seen::Seen;
 use super::tape::{Dimension, Tape};
-use crate::model::IntShape;
 use crate::model::functions;
 use crate::model::ops::{self, BinaryOp, FaultKind, Precision};
 use indexmap::IndexSet;
@@ -77,11 +77,37 @@ impl Watch for Closely {
     }
 }
 
+/// What operations look at beside memory.
+pub(super) struct Around<'s> {
+    texts: &'s mut IndexSet<String>,
+    pub(super) now: i64,
+    since_last: i64,
+    first_scan: bool,
+    rounds: &'s mut u64,
+}
+
+impl State {
+    /// Taken apart once: where memory lies need not be looked up for each operation.
+    #[inline(always)]
+    pub(super) fn apart(&mut self) -> (&mut [i64], Around<'_>) {
+        let State { memory, texts, now, since_last, first_scan, rounds } = self;
+        (memory, Around { texts, now: *now, since_last: *since_last, first_scan: *first_scan, rounds })
+    }
+}
+
+/// Where it goes on behind an operation.
+pub(super) enum Goes {
+    /// At the next one.
+    On,
+    To(u32),
+    /// The program is at its end.
+    Nowhere,
+}
+
 /// Runs from `start` to the end of the program.
 ///
 /// # Errors
 /// The fault and the operation that raised it.
-#[expect(clippy::too_many_lines, reason = "one arm for each operation, so that none is forgotten")]
 pub(super) fn run<W: Watch>(
     tape: &Tape,
     state: &mut State,
@@ -91,102 +117,96 @@ pub(super) fn run<W: Watch>(
     let code = tape.code.as_slice();
     // What is still to run, up to the end or the next jump.
     let mut rest = code[start as usize..].iter();
-    // Taken apart once: where memory lies need not be looked up for each operation.
-    let State { memory, texts, now, since_last, first_scan, rounds } = state;
-    let m = memory.as_mut_slice();
-    let now = *now;
+    let (memory, mut around) = state.apart();
     // An operation is read in place: a copy would take all its parts apart, whichever it is.
     while let Some(op) = rest.next() {
-        macro_rules! at {
-            () => {
-                code.len() - rest.len() - 1
-            };
+        let at = code.len() - rest.len() - 1;
+        watch.before(memory, at, op);
+        match operate(tape, memory, &mut around, op) {
+            Ok(Goes::On) => watch.after(tape, memory, at, op),
+            Ok(Goes::To(to)) => rest = code[to as usize..].iter(),
+            Ok(Goes::Nowhere) => return Ok(()),
+            Err(kind) => return Err((kind, at)),
         }
-        watch.before(m, at!(), op);
-        macro_rules! get {
-            ($slot:expr) => {
-                m[$slot as usize]
-            };
-        }
-        macro_rules! jump {
-            ($to:expr) => {{
-                rest = code[$to as usize..].iter();
-                continue;
-            }};
-        }
-        // The value, or the fault that ends the scan here.
-        macro_rules! whole {
-            ($result:expr) => {
-                $result.map_err(|fault| (fault, at!()))?
-            };
-        }
-        match *op {
-            Op::Move { d, a } => get!(d) = get!(a),
-            Op::MoveIf { d, c, a } if get!(c) != 0 => get!(d) = get!(a),
-            Op::MoveIf { .. } => {}
-            Op::NotBool { d, a } => get!(d) = get!(a) ^ 1,
-            Op::And { d, a, b } => get!(d) = get!(a) & get!(b),
-            Op::Or { d, a, b } => get!(d) = get!(a) | get!(b),
-            Op::Xor { d, a, b } => get!(d) = get!(a) ^ get!(b),
-            Op::AndNot { d, a, b } => get!(d) = get!(a) & (get!(b) ^ 1),
-            Op::OrNot { d, a, b } => get!(d) = get!(a) | (get!(b) ^ 1),
-            Op::Add { s, d, a, b } => get!(d) = ops::add(s, get!(a), get!(b)),
-            Op::Sub { s, d, a, b } => get!(d) = ops::sub(s, get!(a), get!(b)),
-            Op::Mul { s, d, a, b } => get!(d) = ops::mul(s, get!(a), get!(b)),
-            Op::Mod { s, d, a, b } => get!(d) = ops::modulo(s, get!(a), get!(b)),
-            Op::Eq { d, a, b } => get!(d) = i64::from(get!(a) == get!(b)),
-            Op::Ne { d, a, b } => get!(d) = i64::from(get!(a) != get!(b)),
-            Op::Lt { d, a, b } => get!(d) = i64::from(ops::less(IntShape::LONG, get!(a), get!(b))),
-            Op::Le { d, a, b } => get!(d) = i64::from(!ops::less(IntShape::LONG, get!(b), get!(a))),
-            Op::LtUnsigned { d, a, b } => get!(d) = i64::from(ops::less(UNSIGNED, get!(a), get!(b))),
-            Op::LeUnsigned { d, a, b } => get!(d) = i64::from(!ops::less(UNSIGNED, get!(b), get!(a))),
-            Op::Min { d, a, b } => get!(d) = get!(a).min(get!(b)),
-            Op::Max { d, a, b } => get!(d) = get!(a).max(get!(b)),
-            Op::Jump { to } => jump!(to),
-            Op::JumpIf { c, to } if get!(c) != 0 => jump!(to),
-            Op::JumpUnless { c, to } if get!(c) == 0 => jump!(to),
-            Op::JumpIf { .. } | Op::JumpUnless { .. } => {}
-            Op::Back { .. } if *rounds == 0 => return Err((FaultKind::LoopLimit, at!())),
-            Op::Back { to } => {
-                *rounds -= 1;
-                jump!(to)
-            }
-            Op::Load { d, base, off } => get!(d) = get!(base as i64 + get!(off)),
-            Op::Store { base, off, a } => get!(base as i64 + get!(off)) = get!(a),
-            Op::Restart { d } => get!(d) = now,
-            Op::Since { d, a } => get!(d) = now - get!(a),
-            Op::Div { s, d, a, b } => get!(d) = whole!(ops::div(s, get!(a), get!(b))),
-            Op::Real { op, precision, d, a, b } => get!(d) = ops::real(op, precision, get!(a), get!(b)),
-            Op::ScaleTime { op, d, a, b } => get!(d) = whole!(ops::scale_time(op, get!(a), get!(b))),
-            Op::Shift { k, s, d, a, b } => get!(d) = whole!(functions::shift(k, s, get!(a), get!(b))),
-            Op::One { f, d, a } => get!(d) = whole!(one(f, get!(a))),
-            Op::Bound { a, range } => whole!(bound(tape.ranges[range as usize], get!(a))),
-            Op::Index { d, a, dim } => get!(d) += whole!(index(tape.dimensions[dim as usize], get!(a))),
-            Op::Copy { d, a, n } => copy(m, a.into(), d.into(), n),
-            Op::LoadBlock { d, off, block } => {
-                let (base, n) = tape.blocks[block as usize];
-                copy(m, i64::from(base) + get!(off), d.into(), n);
-            }
-            Op::StoreBlock { a, off, block } => {
-                let (base, n) = tape.blocks[block as usize];
-                copy(m, a.into(), i64::from(base) + get!(off), n);
-            }
-            Op::RestartAt { base, off } => get!(base as i64 + get!(off)) = now,
-            Op::FirstScan { d } => get!(d) = i64::from(*first_scan),
-            Op::ScanTime { d } => get!(d) = *since_last,
-            Op::Ticks { d, a } => get!(d) = ticks(now, *since_last, get!(a)),
-            Op::Text { op, d, a, b } => get!(d) = i64::from(compare(texts, op, get!(a), get!(b))),
-            Op::Cut { d, a, length } => get!(d) = cut(texts, get!(a), length),
-            Op::End => return Ok(()),
-        }
-        watch.after(tape, m, at!(), op);
     }
     Ok(())
 }
 
-const UNSIGNED: IntShape = IntShape { bits: 64, signed: false };
+/// Does one operation, wherever that is done: by itself, or among the steps of [`fused`](super::fused).
+///
+/// # Errors
+/// The fault that ends the scan here.
+#[inline(always)]
+pub(super) fn operate(tape: &Tape, m: &mut [i64], around: &mut Around<'_>, op: &Op) -> Result<Goes, FaultKind> {
+    let now = around.now;
+    macro_rules! get {
+        ($slot:expr) => {
+            m[$slot as usize]
+        };
+    }
+    match *op {
+        Op::Move { d, a } => acts::Move::act(m, [d, a, a], now),
+        Op::MoveIf { d, c, a } if get!(c) != 0 => get!(d) = get!(a),
+        Op::MoveIf { .. } => {}
+        Op::NotBool { d, a } => acts::NotBool::act(m, [d, a, a], now),
+        Op::And { d, a, b } => acts::And::act(m, [d, a, b], now),
+        Op::Or { d, a, b } => acts::Or::act(m, [d, a, b], now),
+        Op::Xor { d, a, b } => acts::Xor::act(m, [d, a, b], now),
+        Op::AndNot { d, a, b } => acts::AndNot::act(m, [d, a, b], now),
+        Op::OrNot { d, a, b } => acts::OrNot::act(m, [d, a, b], now),
+        Op::Add { s, d, a, b } => get!(d) = ops::add(s, get!(a), get!(b)),
+        Op::Sub { s, d, a, b } => get!(d) = ops::sub(s, get!(a), get!(b)),
+        Op::Mul { s, d, a, b } => get!(d) = ops::mul(s, get!(a), get!(b)),
+        Op::Mod { s, d, a, b } => get!(d) = ops::modulo(s, get!(a), get!(b)),
+        Op::Eq { d, a, b } => acts::Eq::act(m, [d, a, b], now),
+        Op::Ne { d, a, b } => acts::Ne::act(m, [d, a, b], now),
+        Op::Lt { d, a, b } => acts::Lt::act(m, [d, a, b], now),
+        Op::Le { d, a, b } => acts::Le::act(m, [d, a, b], now),
+        Op::LtUnsigned { d, a, b } => acts::LtUnsigned::act(m, [d, a, b], now),
+        Op::LeUnsigned { d, a, b } => acts::LeUnsigned::act(m, [d, a, b], now),
+        Op::Min { d, a, b } => acts::Min::act(m, [d, a, b], now),
+        Op::Max { d, a, b } => acts::Max::act(m, [d, a, b], now),
+        Op::Jump { to } => return Ok(Goes::To(to)),
+        Op::JumpIf { c, to } if get!(c) != 0 => return Ok(Goes::To(to)),
+        Op::JumpUnless { c, to } if get!(c) == 0 => return Ok(Goes::To(to)),
+        Op::JumpIf { .. } | Op::JumpUnless { .. } => {}
+        Op::Back { .. } if *around.rounds == 0 => return Err(FaultKind::LoopLimit),
+        Op::Back { to } => {
+            *around.rounds -= 1;
+            return Ok(Goes::To(to));
+        }
+        Op::Load { d, base, off } => get!(d) = get!(base as i64 + get!(off)),
+        Op::Store { base, off, a } => get!(base as i64 + get!(off)) = get!(a),
+        Op::Restart { d } => acts::Restart::act(m, [d, d, d], now),
+        Op::Since { d, a } => acts::Since::act(m, [d, a, a], now),
+        Op::Div { s, d, a, b } => get!(d) = ops::div(s, get!(a), get!(b))?,
+        Op::Real { op, precision, d, a, b } => get!(d) = ops::real(op, precision, get!(a), get!(b)),
+        Op::ScaleTime { op, d, a, b } => get!(d) = ops::scale_time(op, get!(a), get!(b))?,
+        Op::Shift { k, s, d, a, b } => get!(d) = functions::shift(k, s, get!(a), get!(b))?,
+        Op::One { f, d, a } => get!(d) = one(f, get!(a))?,
+        Op::Bound { a, range } => bound(tape.ranges[range as usize], get!(a))?,
+        Op::Index { d, a, dim } => get!(d) += index(tape.dimensions[dim as usize], get!(a))?,
+        Op::Copy { d, a, n } => copy(m, a.into(), d.into(), n),
+        Op::LoadBlock { d, off, block } => {
+            let (base, n) = tape.blocks[block as usize];
+            copy(m, i64::from(base) + get!(off), d.into(), n);
+        }
+        Op::StoreBlock { a, off, block } => {
+            let (base, n) = tape.blocks[block as usize];
+            copy(m, a.into(), i64::from(base) + get!(off), n);
+        }
+        Op::RestartAt { base, off } => get!(base as i64 + get!(off)) = now,
+        Op::FirstScan { d } => get!(d) = i64::from(around.first_scan),
+        Op::ScanTime { d } => get!(d) = around.since_last,
+        Op::Ticks { d, a } => get!(d) = ticks(now, around.since_last, get!(a)),
+        Op::Text { op, d, a, b } => get!(d) = i64::from(compare(around.texts, op, get!(a), get!(b))),
+        Op::Cut { d, a, length } => get!(d) = cut(around.texts, get!(a), length),
+        Op::End => return Ok(Goes::Nowhere),
+    }
+    Ok(Goes::On)
+}
 
-// What is seldom is kept out of the loop above, which so stays small.
+// What is seldom is kept out of what is above, which so stays small.
 
 #[inline(never)]
 fn bound((low, high): (i64, i64), value: i64) -> Result<(), FaultKind> {

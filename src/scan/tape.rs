@@ -3,6 +3,7 @@
 //! Every operand is a slot number; constants have slots of their own that nothing writes. Calls are laid out in
 //! line, each instance on its own slots, so there are no frames and no stack.
 
+use super::fused::Fused;
 use super::op::{Area, Op, Slot};
 use crate::source::Span;
 use std::collections::HashSet;
@@ -67,6 +68,8 @@ pub(crate) struct Tape {
     pub(crate) texts: Vec<String>,
     /// The slots that are read, once that was asked.
     pub(super) read: std::sync::OnceLock<HashSet<Slot>>,
+    /// The same in fewer steps, once a run was not watched.
+    pub(super) fused: std::sync::OnceLock<Fused>,
 }
 
 impl Tape {
@@ -127,6 +130,11 @@ impl Tape {
             }
             out
         })
+    }
+
+    /// The same in fewer steps.
+    pub(super) fn fused(&self) -> &Fused {
+        self.fused.get_or_init(|| Fused::of(self))
     }
 
     /// The slots that an area of the operation at a place may be, wherever its offset leads; within memory.

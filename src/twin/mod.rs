@@ -16,7 +16,7 @@ mod strength;
 mod telling;
 
 pub use compared::file;
-use compared::{assumed, errors, known, pair, reading, save, terminals, timing};
+use compared::{alone, assumed, errors, known, pair, reading, save, terminals, timing};
 use generation::{generate, vocabulary};
 use running::{both, coverage, laid, matching, monitor, rules, run, wide};
 pub use scenarios::script;
@@ -24,6 +24,7 @@ use scenarios::{replay, scenario, texts};
 use searching::{effort, onward, search, shrink, trial};
 use telling::{breach, difference, explain, verdict};
 
+pub use alone::Alone;
 pub use assumed::Assumption;
 pub use breach::{Breach, BreachRow, Judged};
 pub use coverage::{Coverage, CoveragePlace, Share};
@@ -33,7 +34,7 @@ pub use errors::{AssumeError, FileError, PairError, ResumeError, TimeError};
 pub use explain::{Cause, Explanation, Hint};
 pub use known::{Known, KnownError};
 pub use matching::Spread;
-pub use pair::{Alone, NO_INPUTS, Pair, Pairing, Tolerance};
+pub use pair::{NO_INPUTS, Pair, Pairing, Tolerance};
 pub use reading::Mapping;
 pub(crate) use replay::moves;
 pub use replay::{controllers, traces};

@@ -14,6 +14,7 @@ mod arithmetic;
 mod circuit;
 mod controller;
 mod corpus;
+mod fused;
 mod live;
 mod meaning;
 mod parts;

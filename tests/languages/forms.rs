@@ -70,8 +70,9 @@ fn vectors_keep_their_traces_in_every_language() {
 }
 
 /// Programs that once came out wrong: a false coil beside a false contact, an IF with nothing in it, an empty network, a
-/// negated output that goes nowhere, a call that parted a network, two coils before a cut.
-const ONCE_WRONG: &[u64] = &[1083, 2236, 3247, 3693, 4364, 5093];
+/// negated output that goes nowhere, a call that parted a network, two coils before a cut, an unused value that several
+/// feed.
+const ONCE_WRONG: &[u64] = &[1083, 2236, 3247, 3693, 4364, 5093, 20852];
 
 #[test]
 fn random_programs_keep_their_traces_in_every_language() {
@@ -84,6 +85,34 @@ fn random_programs_keep_their_traces_in_every_language() {
         }
     }
     println!("{} programs, {} ways each, none skipped", count as usize + ONCE_WRONG.len(), ways().len());
+}
+
+/// Values that nobody uses, though computing them may be a fault; of each type, from boxes and from wires that meet.
+const UNUSED: &[&str] = &[
+    "IF (a AND b) OR MUX(LIMIT(0, i, 1), b, a) THEN END_IF; q := a;",
+    "IF (a AND b) OR MUX(i, b, a) THEN END_IF;",
+    "IF (a AND b) = MUX(LIMIT(0, i, 1), b, a) THEN END_IF; q := a;",
+    "IF i > 3 THEN IF a OR (SEL(a, b, q) AND (i / i = 2)) THEN END_IF; END_IF; q := b;",
+    "IF (a AND b) OR (i / i = 2) OR (i MOD i = 3) OR b THEN END_IF;",
+    "IF a XOR MUX(i, b, q) THEN q := NOT q; END_IF; IF MUX(i, a, b) OR (i / 0 = 1) THEN END_IF;",
+    "WHILE (a AND b) OR MUX(i, b, a) DO EXIT; END_WHILE; q := b;",
+    "IF r / 2.0 > MUX(i, r, 3.5) THEN END_IF; q := r > 2.0;",
+    "IF a THEN IF MUX(i, t, T#1s) > T#3s THEN END_IF; END_IF; q := b;",
+    "CASE i / i OF 1: IF SEL(a, b, q) THEN END_IF; END_CASE; q := NOT q;",
+];
+
+#[test]
+fn values_that_nobody_uses_keep_their_types_and_faults() {
+    let stimulus =
+        "time_ms,a,b,i,r,t\n0,1,1,1,1.5,500\n30,0,1,1,-2.0,4000\n60,1,0,0,7.25,0\n90,1,1,1,0.0,1\n120,1,1,7,0.0,1\n";
+    let vars = "VAR_INPUT a, b : BOOL; i : INT := 1; r : REAL; t : TIME; END_VAR VAR_OUTPUT q : BOOL; END_VAR";
+    for (number, body) in UNUSED.iter().enumerate() {
+        let text = format!("PROGRAM P {vars} {body} END_PROGRAM");
+        for way in ways() {
+            travel(&format!("number {number}"), &text, &way, stimulus, 20);
+        }
+        exchange(&format!("number {number}"), &text, stimulus, 20);
+    }
 }
 
 /// The bodies of a text without the declarations: the exchange format writes each variable by itself.

@@ -362,3 +362,41 @@ fn a_suspicious_state_tells_times_that_differ_by_less_than_a_millisecond() {
         panic!("{text}");
     }
 }
+
+/// Numbers of 64 bits that go in step: how one is computed from the other, and the limit that says the same.
+const IN_STEP: &[(&str, &str)] = &[
+    ("LINT#-9223372036854775808 + x", "y > LINT#-9223372036854775805"),
+    ("LINT#-9223372036854775807 - 1 + x", "NOT (y <= LINT#-9223372036854775805)"),
+    ("LINT#9223372036854775807 - x", "y < LINT#9223372036854775804"),
+    ("LINT#-9223372036854775808 + 2 * x", "y > LINT#-9223372036854775802"),
+    ("-1 - x", "y < -4"),
+    ("3 * x + 5", "y > 14"),
+];
+
+#[test]
+fn numbers_at_the_ends_of_their_type_are_no_mistake() {
+    let program = |vars: &str, body: &str| {
+        format!(
+            "PROGRAM P VAR_INPUT k : USINT; END_VAR VAR_OUTPUT o : BOOL; END_VAR VAR {vars} END_VAR {body} END_PROGRAM"
+        )
+    };
+    let left = program("x : LINT;", "o := x > 3; x := USINT_TO_LINT(k);");
+    let left = version("left", &left, Language::St);
+    let mut proved = Vec::new();
+    for (value, limit) in IN_STEP {
+        let right = |first: &str| {
+            let body = format!("IF started THEN o := {limit}; END_IF; started := TRUE; x := {first}; y := {value};");
+            version("right", &program("x, y : LINT; started : BOOL;", &body), Language::St)
+        };
+        let verdict = prove(&Twin::new(&left, &right("USINT_TO_LINT(k)")), &alone(), |_| true);
+        proved.extend(matches!(verdict, Verdict::Proved(_)).then_some(*value));
+        let text = show::verdict(&verdict);
+        assert!(!matches!(verdict, Verdict::Different(_)), "{value}: {text}");
+        // One more, and they part.
+        let verdict = prove(&Twin::new(&left, &right("USINT_TO_LINT(k) + 1")), &alone(), |_| true);
+        let text = show::verdict(&verdict);
+        assert!(!matches!(verdict, Verdict::Proved(_)), "{value}: {text}");
+    }
+    println!("proved: {proved:?}");
+    assert!(proved.contains(&"3 * x + 5"));
+}

@@ -51,6 +51,12 @@ pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
         ));
     }
     let told = if args.changes { &trace.changes() } else { &trace };
+    let [rows, signals] = [told.scans().len(), told.names.len()];
+    if json && rows.saturating_mul(signals) > MOST_CELLS {
+        return Err(format!(
+            "{rows} rows of {signals} signals are too long a text for JSON: leave --json away, or tell --changes only"
+        ));
+    }
     // What a person wants to know: what the outputs, and what was watched, did.
     let is_input = |name: &str| machine.find(name).is_some_and(|p| machine.point(p).direction == Direction::Input);
     let seen: Vec<Measure> = measures(&trace).into_iter().filter(|measure| !is_input(&measure.name)).collect();
@@ -62,12 +68,6 @@ pub(crate) fn run(args: &Run, json: bool) -> Result<Outcome, String> {
     let fault = controller.fault();
     let (asked, failures) = played.map_or((0, Vec::new()), |played| (played.asked, played.failures));
     if json {
-        let [rows, signals] = [told.scans().len(), told.names.len()];
-        if rows.saturating_mul(signals) > MOST_CELLS {
-            return Err(format!(
-                "{rows} rows of {signals} signals are too long a text for JSON: leave --json away, or tell --changes only"
-            ));
-        }
         let all = serde_json::json!({ "scans": scans, "trace": told.write(), "fault": fault, "asked": asked, "failures": failures, "seen": seen });
         problems::say_json(&all)?;
     } else {

@@ -47,7 +47,9 @@ struct State {
 impl State {
     fn scan(&mut self) {
         let number = ScanNumber(self.served.controller().scans());
-        if let Some(recorder) = self.recorder.as_mut().filter(|recorder| !recorder.is_full()) {
+        // What was full before a scan takes nothing of it.
+        let mut recorder = self.recorder.as_mut().filter(|recorder| !recorder.is_full());
+        if let Some(recorder) = &mut recorder {
             let machine = self.served.controller().machine();
             let is_input = |arrived: &&Arrived| machine.point(arrived.point).direction == Direction::Input;
             let written = self.served.arrived()[self.told..].iter().filter(|arrived| !is_input(arrived));
@@ -56,7 +58,7 @@ impl State {
         self.told = self.served.arrived().len();
         let at = self.served.scan();
         self.counts.scans += 1;
-        if let Some(recorder) = self.recorder.as_mut().filter(|recorder| !recorder.is_full()) {
+        if let Some(recorder) = recorder {
             recorder.row(self.served.controller(), number, at);
         }
     }

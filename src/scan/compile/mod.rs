@@ -172,6 +172,7 @@ pub(super) fn compile(checked: &Checked, probes: &[Probe]) -> Result<Compiled, B
         reaches: compiler.reaches,
         texts: compiler.memory.texts.into_iter().collect(),
         read: std::sync::OnceLock::new(),
+        fused: std::sync::OnceLock::new(),
     };
     let plants = plants.into_iter().map(|wires| wires.told).collect();
     Ok(Compiled { tape, globals: compiler.globals, programs, points, plants })

@@ -4,6 +4,7 @@
 
 mod edges;
 mod flow;
+mod idle;
 mod latch;
 mod logic;
 mod value;
@@ -138,10 +139,8 @@ impl DiagramWriter<'_> {
         let span = open.span.unwrap_or(self.context.unit.name.span);
         let mut network = Network { label: open.label, elements: open.elements, span, notes: open.notes };
         network.notes.blank_before = true;
-        let network = network.tidied();
-        if !network.elements.is_empty() || network.label.is_some() || !network.notes.leading.is_empty() {
-            self.out.push(network);
-        }
+        let says = |n: &Network| !n.elements.is_empty() || n.label.is_some() || !n.notes.leading.is_empty();
+        self.out.extend(idle::parts(network).into_iter().filter(says));
     }
 
     fn finish(&mut self) {

@@ -1,5 +1,6 @@
 //! What is compared: which point belongs to which, how values are read, what is assumed, known and taken for the same time; twin files.
 
+pub(in crate::twin) mod alone;
 pub(in crate::twin) mod assumed;
 pub(in crate::twin) mod errors;
 pub mod file;

@@ -1,6 +1,7 @@
 //! Every reader of what comes from outside: texts it is glad of, and what is done with any other. Whoever adds a reader adds it here; the
-//! tests change such texts (`mod.rs`), and `fuzz/fuzz_targets/any.rs` has them changed by coverage.
+//! tests change such texts (`nearly.rs`), and `fuzz/fuzz_targets/any.rs` has them changed by coverage.
 
+use super::nearly::Kind;
 use crate::common::version;
 use honest_twin::dialect::{self, LIBRARIES, Tags, read_library, read_project_tagged};
 use honest_twin::lang::{Form, LANGUAGES, Language, PlantFile, read_project};
@@ -23,6 +24,7 @@ pub(crate) type Meet = Box<dyn Fn(&[u8])>;
 /// A reader: its name, texts it is glad of, and what is done with any other.
 pub(crate) struct Reader {
     pub(crate) name: &'static str,
+    pub(crate) kind: Kind,
     pub(crate) seeds: Vec<Vec<u8>>,
     pub(crate) meet: Meet,
 }
@@ -34,7 +36,13 @@ pub(crate) fn readers() -> impl Iterator<Item = Reader> {
 
 fn of_text(name: &'static str, seeds: Vec<String>, meet: impl Fn(&str) + 'static) -> Reader {
     let seeds = seeds.into_iter().map(String::into_bytes).collect();
-    Reader { name, seeds, meet: Box::new(move |bytes| meet(&String::from_utf8_lossy(bytes))) }
+    Reader { name, kind: Kind::Text, seeds, meet: Box::new(move |bytes| meet(&String::from_utf8_lossy(bytes))) }
+}
+
+/// What is done with a text beside the heater.
+fn beside_heater(meet: fn(&str, &Version)) -> impl Fn(&str) {
+    let heater = heater();
+    move |text| meet(text, &heater)
 }
 
 /// All files of a folder and those in it that end so, a few at most.
@@ -125,15 +133,11 @@ fn tables() -> Vec<Reader> {
         let source = Source::new("any.il", "LD X0\nOUT Y0\n");
         let _ = read_project_tagged(vec![(source, Language::Il)], &family, &tags);
     };
-    let of_heater = |meet: fn(&str, &Version)| {
-        let heater = heater();
-        move |text: &str| meet(text, &heater)
-    };
     vec![
         of_text(
             "stimulus",
             vec![stimulus.to_string()],
-            of_heater(|text, heater| {
+            beside_heater(|text, heater| {
                 let Ok(read) = Stimulus::read(text, heater.machine()) else { return };
                 let again = Stimulus::read(&read.write(heater.machine()), heater.machine());
                 assert!(again.is_ok(), "{text}");
@@ -143,7 +147,7 @@ fn tables() -> Vec<Reader> {
         of_text(
             "trace",
             vec![trace],
-            of_heater(|text, heater| {
+            beside_heater(|text, heater| {
                 let _ = Stimulus::from_trace(text, heater.machine());
                 if let Ok(timing) = Timing::read(text) {
                     let _ = (show::timing_text(&timing, 80), show::timing(&timing, 600));
@@ -153,7 +157,7 @@ fn tables() -> Vec<Reader> {
         of_text(
             "table",
             vec![table, std::fs::read_to_string("demo/filter_sequence.csv").unwrap()],
-            of_heater(|text, heater| {
+            beside_heater(|text, heater| {
                 if let Ok(script) = read_table("any", text, heater.machine()) {
                     let _ = play(&script, &[heater], &SCAN);
                 }
@@ -179,15 +183,11 @@ fn said() -> Vec<Reader> {
         let trace = run_stimulus(&mut controller, &Stimulus::default(), &SCAN, 20, &[]);
         show::vcd(&[trace], &["heater"]).unwrap()
     };
-    let with = |meet: fn(&str, &Version)| {
-        let heater = heater();
-        move |text: &str| meet(text, &heater)
-    };
     vec![
         of_text(
             "scenario",
             scripts,
-            with(|text, heater| {
+            beside_heater(|text, heater| {
                 if let Ok(script) = Script::read("any", text)
                     && text.len() < 600
                 {
@@ -198,7 +198,7 @@ fn said() -> Vec<Reader> {
         of_text(
             "acts",
             vec![acts.to_string()],
-            with(|text, heater| {
+            beside_heater(|text, heater| {
                 let mut session = Session::new(Twin::single(heater)).unwrap();
                 for line in text.split(['\n', ';']).take(60).filter(|line| !is_long(line)) {
                     let _ = session.line(line);
@@ -214,7 +214,7 @@ fn said() -> Vec<Reader> {
         of_text(
             "rule",
             vec!["Heat = FALSE OR Degrees < 7".to_string(), "one-change, Door: off until Key".to_string()],
-            with(|text, heater| {
+            beside_heater(|text, heater| {
                 let _ = Assumption::read(text);
                 let _ = Twin::single(heater).with_rules(vec![Rule::always(text)]);
             }),
@@ -222,7 +222,7 @@ fn said() -> Vec<Reader> {
         of_text(
             "waves",
             vec![waves],
-            with(|text, heater| {
+            beside_heater(|text, heater| {
                 let _ = Stimulus::from_vcd(text, heater.machine());
             }),
         ),
@@ -277,11 +277,13 @@ fn kept() -> Vec<Reader> {
     vec![
         Reader {
             name: "state",
+            kind: Kind::Tree,
             seeds: vec![state.into_bytes()],
             meet: Box::new(move |bytes| of_state(&String::from_utf8_lossy(bytes))),
         },
         Reader {
             name: "certificate",
+            kind: Kind::Bytes,
             seeds: files,
             meet: Box::new(move |bytes| {
                 let _ = (recheck(bytes, &certificate), recheck(&miter, bytes));
@@ -289,6 +291,7 @@ fn kept() -> Vec<Reader> {
         },
         Reader {
             name: "frames",
+            kind: Kind::Bytes,
             seeds: frames,
             meet: Box::new(move |bytes| {
                 let _ = frame(bytes);

@@ -147,10 +147,11 @@ impl Walker<'_> {
                 self.under(power, condition, vec![StmtKind::Call(*call)], &[], true, span);
             }
             _ if may_fault(&expr) => {
-                let name = self.additions.namer.fresh("Unused");
-                let ty = self.additions.context.function_type(&block.name.text);
-                self.additions.added.push((name.clone(), ty.unwrap_or(TypeSpec::Elem(crate::model::Elem::Int, span))));
-                let assign = StmtKind::Assign(Expr::variable(name, span), expr);
+                let context = self.additions.context;
+                let found = self.types.results.get(&span).map(|ty| context.spec(ty, span));
+                let spec = found.or_else(|| context.function_type(&block.name.text));
+                let unused = self.unused_variable(spec.unwrap_or(TypeSpec::Elem(crate::model::Elem::Int, span)), span);
+                let assign = StmtKind::Assign(unused, expr);
                 self.under(power, condition, vec![assign], &[], false, span);
             }
             ExprKind::Literal(_)

@@ -7,7 +7,9 @@ mod ways;
 use ways::{Carried, Term, all, parallel};
 
 use super::simplify::{may_fault, negate, root, size};
+use super::types::Types;
 use super::{Additions, Line};
+use crate::check::typed::Code;
 use crate::model::ops::BinaryOp;
 use crate::model::{
     CoilForm, ContactForm, Edge, Element, ElementKind, Expr, ExprKind, Feed, Literal, LiteralValue, Name, Network,
@@ -21,7 +23,12 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 const WORTH_A_VARIABLE: usize = 16;
 
 pub(super) fn lines<'c>(additions: Additions<'c>, list: &[Network]) -> (Vec<Line>, Additions<'c>) {
-    let mut walker = Walker { additions, out: Vec::new(), notes: Notes::default(), number: 0, net: Net::default() };
+    let mut types = Types::default();
+    if let Code::List(typed) = &additions.context.typed.code {
+        types.collect(typed);
+    }
+    let mut walker =
+        Walker { additions, types, out: Vec::new(), notes: Notes::default(), number: 0, net: Net::default() };
     for (number, network) in list.iter().enumerate() {
         walker.network(number, network);
     }
@@ -46,6 +53,8 @@ struct Net {
 
 struct Walker<'c> {
     additions: Additions<'c>,
+    /// Of what boxes compute that nothing takes.
+    types: Types,
     out: Vec<Line>,
     notes: Notes,
     number: usize,
@@ -133,12 +142,19 @@ impl Walker<'_> {
     /// A value that nothing takes is still computed, for that may stop the scan.
     fn kept_for_fault(&mut self, wire: Wire, expr: Expr) {
         let span = expr.span;
+        let spec = self.wire_spec(wire, span);
+        let unused = self.unused_variable(spec, span);
+        self.push(StmtKind::Assign(unused, expr), span);
+    }
+
+    /// A new variable for a value that nothing takes.
+    fn unused_variable(&mut self, spec: TypeSpec, span: Span) -> Expr {
         let name = self.additions.namer.fresh("Unused");
-        self.additions.added.push((name.clone(), self.wire_spec(wire, span)));
+        self.additions.added.push((name.clone(), spec));
         let reason = format!("`{name}` takes a value that nothing uses, because computing it can stop the scan");
         let entry = self.additions.context.entry(KEPT_FOR_FAULT, Grade::Exact, span, Some(name.clone()), reason);
         self.additions.ledger.push(entry);
-        self.push(StmtKind::Assign(Expr::variable(name, span), expr), span);
+        Expr::variable(name, span)
     }
 
     /// The type of a wire, as the checker found it.
