@@ -94,6 +94,8 @@ const UNUSED: &[&str] = &[
     "IF (a AND b) = MUX(LIMIT(0, i, 1), b, a) THEN END_IF; q := a;",
     "IF i > 3 THEN IF a OR (SEL(a, b, q) AND (i / i = 2)) THEN END_IF; END_IF; q := b;",
     "IF (a AND b) OR (i / i = 2) OR (i MOD i = 3) OR b THEN END_IF;",
+    "IF a AND b THEN ; END_IF; IF i > 3 THEN END_IF; q := a;",
+    "IF (a AND b) OR (b AND NOT a) OR i > 3 OR MUX(i, b, a) THEN END_IF; q := i = 1;",
     "IF a XOR MUX(i, b, q) THEN q := NOT q; END_IF; IF MUX(i, a, b) OR (i / 0 = 1) THEN END_IF;",
     "WHILE (a AND b) OR MUX(i, b, a) DO EXIT; END_WHILE; q := b;",
     "IF r / 2.0 > MUX(i, r, 3.5) THEN END_IF; q := r > 2.0;",
@@ -112,6 +114,22 @@ fn values_that_nobody_uses_keep_their_types_and_faults() {
             travel(&format!("number {number}"), &text, &way, stimulus, 20);
         }
         exchange(&format!("number {number}"), &text, stimulus, 20);
+    }
+}
+
+#[test]
+fn conditions_without_effect_are_not_lost() {
+    let drawn = |body: &str| {
+        let text = format!("PROGRAM P VAR_INPUT a, b : BOOL; i : INT; END_VAR {body} END_PROGRAM");
+        translated("unused", &text, Language::St, Language::Ld)
+    };
+    let both = drawn("IF a AND b THEN ; END_IF; IF i > 3 THEN END_IF;");
+    let meeting = drawn("IF (a AND b) OR i > 3 OR MUX(i, b, a) THEN END_IF;");
+    for (text, parts) in [(both, 2), (meeting, 3)] {
+        let shown = ["+--| |---| |--+", "+--|>|--+"].map(|part| text.contains(part));
+        assert_eq!(shown, [true, true], "{text}");
+        // Each is a network by itself.
+        assert_eq!(text.split("\n\n").filter(|part| part.starts_with("    |")).count(), parts, "{text}");
     }
 }
 

@@ -1,61 +1,33 @@
-//! What comes of a network where nothing takes a condition that was drawn: contacts that only feed it have no effect and go, and what is
-//! left may hang together by nothing. Then each part of it is a network, as it will be when it is read.
+//! What comes of a network where several conditions meet on a wire that nothing takes: they hang together by nothing, as a form that only
+//! tells who takes what would read them. Each part is drawn as the network that it is.
 
-use crate::model::{ContactForm, Element, ElementKind, Network, Notes, OutPin, Wire};
-use crate::translate::to_st::may_fault;
-use std::collections::HashMap;
+use crate::model::{Element, Network, Notes, Wire};
+use std::collections::{HashMap, HashSet};
 
-/// The networks that a network is without what has no effect; one at least. The first keeps label and comments.
+/// The networks that a network is; one at least. The first keeps label and comments.
 pub(super) fn parts(mut network: Network) -> Vec<Network> {
-    let before = network.elements.len();
-    while drop_idle(&mut network) {}
-    if network.elements.len() == before && !has_meeting(&network) {
+    let (fed, taken) = network.usage();
+    let meets =
+        |(wire, feeders): (&Wire, &Vec<usize>)| (feeders.len() > 1 && !taken.contains_key(wire)).then_some(*wire);
+    let meeting: HashSet<Wire> = fed.iter().filter_map(meets).collect();
+    if meeting.is_empty() {
         return vec![network.tidied()];
     }
-    leave_idle(&mut network);
-    let groups = groups(std::mem::take(&mut network.elements));
-    let mut rest = groups.into_iter();
+    // From now on each has a wire of its own.
+    let mut next = fed.keys().chain(taken.keys()).map(|wire| wire.0 + 1).max().unwrap_or_default();
+    for element in &mut network.elements {
+        element.kind.wires_mut(&mut |wire| {
+            if meeting.contains(wire) {
+                *wire = Wire(next);
+                next += 1;
+            }
+        });
+    }
+    let mut rest = groups(std::mem::take(&mut network.elements)).into_iter();
     let first = Network { elements: rest.next().unwrap_or_default(), ..network.clone() };
     let blank = || Notes { blank_before: true, ..Notes::default() };
     let rest = rest.map(|elements| Network { label: None, elements, span: network.span, notes: blank() });
     std::iter::once(first).chain(rest).map(Network::tidied).collect()
-}
-
-/// True if a wire that nothing takes is fed by several: what is drawn as one would be read as two in a form that only tells who takes.
-fn has_meeting(network: &Network) -> bool {
-    let (fed, taken) = network.usage();
-    fed.iter().any(|(wire, feeders)| feeders.len() > 1 && !taken.contains_key(wire))
-}
-
-/// Takes out contacts and comparisons whose power nothing takes, and that remember nothing and cannot be a fault.
-fn drop_idle(network: &mut Network) -> bool {
-    let (_, taken) = network.usage();
-    let before = network.elements.len();
-    network.elements.retain(|element| match &element.kind {
-        ElementKind::Contact { form: ContactForm::Open | ContactForm::Closed, operand, to, .. } => {
-            taken.contains_key(to) || may_fault(operand)
-        }
-        ElementKind::Compare { left, right, to, .. } => taken.contains_key(to) || may_fault(left) || may_fault(right),
-        ElementKind::Contact { form: ContactForm::Rising | ContactForm::Falling, .. }
-        | ElementKind::Coil { .. }
-        | ElementKind::Block(_)
-        | ElementKind::Source { .. }
-        | ElementKind::Sink { .. }
-        | ElementKind::Jump { .. }
-        | ElementKind::Return { .. } => true,
-    });
-    network.elements.len() < before
-}
-
-/// Outputs that nothing takes have no wire.
-fn leave_idle(network: &mut Network) {
-    let (_, taken) = network.usage();
-    for element in &mut network.elements {
-        if let ElementKind::Block(block) = &mut element.kind {
-            let idle = |pin: &&mut OutPin| pin.to.is_some_and(|wire| !taken.contains_key(&wire));
-            block.outputs.iter_mut().filter(idle).for_each(|pin| pin.to = None);
-        }
-    }
 }
 
 /// Elements that hang together by wires, other than the rail, in the order in which they stand.

@@ -11,7 +11,7 @@ mod relocate;
 mod simplify;
 mod types;
 
-pub(super) use simplify::{may_fault, mentions, root};
+pub(super) use simplify::{mentions, root};
 
 use super::ledger::Entry;
 use super::names::Namer;

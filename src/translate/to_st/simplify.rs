@@ -62,7 +62,7 @@ pub(in crate::translate) fn root(expr: &Expr) -> Option<&str> {
 }
 
 /// True if computing an expression may stop the scan.
-pub(in crate::translate) fn may_fault(expr: &Expr) -> bool {
+pub(super) fn may_fault(expr: &Expr) -> bool {
     match &expr.kind {
         ExprKind::Literal(_) | ExprKind::Name(_) | ExprKind::Address(_) => false,
         ExprKind::Field(base, _) => may_fault(base),
