@@ -256,7 +256,7 @@ impl Builder<'_> {
         let mut number = self.net.constant(0);
         for digit in (0..16).rev() {
             let by = self.net.constant(4 * digit);
-            let moved = self.net.add(Gate::Shift(Shift::Shr, BITS, a, by));
+            let moved = self.net.add(Gate::Shift(Shift::Shr, IntShape::WHOLE, a, by));
             let value = self.net.and(moved, low);
             let wrong = self.net.add(Gate::Less(nine, value));
             self.fault_if(FaultKind::OutOfRange, wrong);
@@ -278,7 +278,7 @@ impl Builder<'_> {
         for digit in 0..digits {
             let least = self.net.add(Gate::Mod(IntShape::LONG, rest, ten));
             let by = self.net.constant(4 * digit);
-            let moved = self.net.add(Gate::Shift(Shift::Shl, BITS, least, by));
+            let moved = self.net.add(Gate::Shift(Shift::Shl, IntShape::WHOLE, least, by));
             value = self.net.or(value, moved);
             rest = self.net.add(Gate::Div(IntShape::LONG, rest, ten));
         }
@@ -359,6 +359,3 @@ impl Builder<'_> {
         }
     }
 }
-
-/// LWORD.
-const BITS: IntShape = IntShape { bits: 64, signed: false };

@@ -317,6 +317,34 @@ pub fn usage<'e>(kinds: impl Iterator<Item = &'e ElementKind>) -> (Users, Users)
     (fed, taken)
 }
 
+/// For each element of a list the first one that it hangs together with, itself or one before it, by wires that join.
+pub fn joined<'e>(kinds: impl Iterator<Item = &'e ElementKind>, joins: impl Fn(Wire) -> bool) -> Vec<usize> {
+    let mut owner: HashMap<Wire, usize> = HashMap::new();
+    let mut parent: Vec<usize> = Vec::new();
+    for (at, kind) in kinds.enumerate() {
+        parent.push(at);
+        let mut join = |wire: Wire| {
+            if joins(wire) {
+                let first = *owner.entry(wire).or_insert(at);
+                let (a, b) = (root(&mut parent, at), root(&mut parent, first));
+                parent[a.max(b)] = a.min(b);
+            }
+        };
+        kind.inputs(&mut join);
+        kind.outputs(&mut join);
+    }
+    (0..parent.len()).map(|at| root(&mut parent, at)).collect()
+}
+
+/// The first of those that one was joined with. Ways become shorter while they are gone, so that long ones are not gone again.
+fn root(parent: &mut [usize], mut at: usize) -> usize {
+    while parent[at] != at {
+        parent[at] = parent[parent[at]];
+        at = parent[at];
+    }
+    at
+}
+
 impl Network {
     /// The same network as simply as it can be said: a value with a wire to one input only stands at that input, a
     /// variable at the one end of an output's wire stands at that output, an output that nothing takes has no wire

@@ -48,7 +48,8 @@ mod value;
 mod visit;
 
 pub use diagram::{
-    Block, CoilForm, ContactForm, Drive, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Users, Wire, usage,
+    Block, CoilForm, ContactForm, Drive, Element, ElementKind, Feed, InPin, Network, OutPin, Spot, Users, Wire, joined,
+    usage,
 };
 pub use edge::Edge;
 pub use instr::{FunctionForm, Instr, InstrKind, When};

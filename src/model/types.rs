@@ -57,6 +57,8 @@ pub struct IntShape {
 impl IntShape {
     /// LINT and TIME.
     pub const LONG: IntShape = IntShape { bits: 64, signed: true };
+    /// ULINT and LWORD: all bits of a slot.
+    pub const WHOLE: IntShape = IntShape { bits: 64, signed: false };
 
     /// Keeps the low bits of `value`, sign- or zero-extended to the slot.
     #[inline]

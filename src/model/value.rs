@@ -37,17 +37,21 @@ impl Value {
     #[must_use]
     #[inline]
     pub fn to_slot(&self, elem: Elem) -> Option<i64> {
-        match (elem.family(), self) {
-            (Family::Bool, Value::Bool(b)) => Some(i64::from(*b)),
-            (Family::Real, Value::Real(r)) => Some(ops::round(ops::Precision::of(elem), *r).to_bits() as i64),
-            (Family::Real, Value::Int(i)) => Value::Real(*i as f64).to_slot(elem),
-            (Family::Time, Value::Time(t)) => Some(t.nanos()),
-            (Family::Bool | Family::Bits | Family::Int, Value::Int(i)) => {
-                let shape = elem.shape()?;
-                let slot = shape.wrap(*i as i64);
-                (shape.number(slot) == *i).then_some(slot)
-            }
-            (Family::Bool | Family::Bits | Family::Int | Family::Real | Family::Time | Family::Text, _) => None,
+        let real = |number: f64| ops::round(ops::Precision::of(elem), number).to_bits() as i64;
+        match self {
+            Value::Bool(b) => (elem == Elem::Bool).then_some(i64::from(*b)),
+            Value::Int(i) => match elem.family() {
+                Family::Bool | Family::Bits | Family::Int => {
+                    let shape = elem.shape()?;
+                    let slot = shape.wrap(*i as i64);
+                    (shape.number(slot) == *i).then_some(slot)
+                }
+                Family::Real => Some(real(*i as f64)),
+                Family::Time | Family::Text => None,
+            },
+            Value::Real(r) => (elem.family() == Family::Real).then(|| real(*r)),
+            Value::Time(t) => (elem.family() == Family::Time).then_some(t.nanos()),
+            Value::Enum(..) | Value::Text(_) => None,
         }
     }
 

@@ -14,8 +14,6 @@ use crate::model::IntShape;
 
 const SINT: IntShape = IntShape { bits: 8, signed: true };
 const USINT: IntShape = IntShape { bits: 8, signed: false };
-const LINT: IntShape = IntShape { bits: 64, signed: true };
-const ULINT: IntShape = IntShape { bits: 64, signed: false };
 
 /// What operands are: 0 or 1, or numbers of a shape.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -24,8 +22,13 @@ enum OperandKind {
     Of(IntShape),
 }
 
-const KINDS: [OperandKind; 5] =
-    [OperandKind::Bit, OperandKind::Of(SINT), OperandKind::Of(USINT), OperandKind::Of(LINT), OperandKind::Of(ULINT)];
+const KINDS: [OperandKind; 5] = [
+    OperandKind::Bit,
+    OperandKind::Of(SINT),
+    OperandKind::Of(USINT),
+    OperandKind::Of(IntShape::LONG),
+    OperandKind::Of(IntShape::WHOLE),
+];
 
 impl OperandKind {
     fn range(self) -> (i64, i64) {
@@ -190,7 +193,7 @@ fn row(rewrite: Rewrite) -> &'static [fn(&mut Pad<'_>) -> Gate] {
             },
             |p| {
                 let by = p.number();
-                Div(LINT, p.quotient(5), by)
+                Div(IntShape::LONG, p.quotient(5), by)
             },
         ],
         Rewrite::MinOfQuotient => &[|p| Min(p.quotient(3), p.number()), |p| Min(p.number(), p.quotient(10))],

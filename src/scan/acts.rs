@@ -10,7 +10,9 @@ pub(super) trait Act {
     fn act(memory: &mut [i64], slots: [Slot; 3], now: i64);
 }
 
-const UNSIGNED: IntShape = IntShape { bits: 64, signed: false };
+/// The shapes that most programs reckon in; sums and products of the others are done one by one.
+const INT: IntShape = IntShape { bits: 16, signed: true };
+const DINT: IntShape = IntShape { bits: 32, signed: true };
 
 /// A slot's content.
 #[inline(always)]
@@ -67,8 +69,16 @@ acts! {
     Ne: |m, a, b, _now| i64::from(at(m, a) != at(m, b));
     Lt: |m, a, b, _now| i64::from(ops::less(IntShape::LONG, at(m, a), at(m, b)));
     Le: |m, a, b, _now| i64::from(!ops::less(IntShape::LONG, at(m, b), at(m, a)));
-    LtUnsigned: |m, a, b, _now| i64::from(ops::less(UNSIGNED, at(m, a), at(m, b)));
-    LeUnsigned: |m, a, b, _now| i64::from(!ops::less(UNSIGNED, at(m, b), at(m, a)));
+    LtUnsigned: |m, a, b, _now| i64::from(ops::less(IntShape::WHOLE, at(m, a), at(m, b)));
+    LeUnsigned: |m, a, b, _now| i64::from(!ops::less(IntShape::WHOLE, at(m, b), at(m, a)));
+    AddInt: |m, a, b, _now| ops::add(INT, at(m, a), at(m, b));
+    AddDint: |m, a, b, _now| ops::add(DINT, at(m, a), at(m, b));
+    AddLong: |m, a, b, _now| ops::add(IntShape::LONG, at(m, a), at(m, b));
+    SubInt: |m, a, b, _now| ops::sub(INT, at(m, a), at(m, b));
+    SubDint: |m, a, b, _now| ops::sub(DINT, at(m, a), at(m, b));
+    SubLong: |m, a, b, _now| ops::sub(IntShape::LONG, at(m, a), at(m, b));
+    MulInt: |m, a, b, _now| ops::mul(INT, at(m, a), at(m, b));
+    MulDint: |m, a, b, _now| ops::mul(DINT, at(m, a), at(m, b));
     Min: |m, a, b, _now| at(m, a).min(at(m, b));
     Max: |m, a, b, _now| at(m, a).max(at(m, b));
     Since: |m, a, _b, now| now - at(m, a);
@@ -91,6 +101,14 @@ pub(super) const fn kind(op: Op) -> Option<(Kind, [Slot; 3])> {
         Op::Le { d, a, b } => (Kind::Le, [d, a, b]),
         Op::LtUnsigned { d, a, b } => (Kind::LtUnsigned, [d, a, b]),
         Op::LeUnsigned { d, a, b } => (Kind::LeUnsigned, [d, a, b]),
+        Op::Add { s: INT, d, a, b } => (Kind::AddInt, [d, a, b]),
+        Op::Add { s: DINT, d, a, b } => (Kind::AddDint, [d, a, b]),
+        Op::Add { s: IntShape::LONG, d, a, b } => (Kind::AddLong, [d, a, b]),
+        Op::Sub { s: INT, d, a, b } => (Kind::SubInt, [d, a, b]),
+        Op::Sub { s: DINT, d, a, b } => (Kind::SubDint, [d, a, b]),
+        Op::Sub { s: IntShape::LONG, d, a, b } => (Kind::SubLong, [d, a, b]),
+        Op::Mul { s: INT, d, a, b } => (Kind::MulInt, [d, a, b]),
+        Op::Mul { s: DINT, d, a, b } => (Kind::MulDint, [d, a, b]),
         Op::Min { d, a, b } => (Kind::Min, [d, a, b]),
         Op::Max { d, a, b } => (Kind::Max, [d, a, b]),
         Op::Since { d, a } => (Kind::Since, [d, a, a]),

@@ -4,9 +4,8 @@ use super::journal::Journal;
 use super::run::{self, Closely, State, Unwatched};
 use super::{Direction, LOOP_LIMIT, Machine, Point, PointId, PointType, Power, Seen};
 use crate::model::ops::FaultKind;
-use crate::model::{Instant, ScanNumber, Value, Wire};
+use crate::model::{Elem, Instant, ScanNumber, Value, Wire};
 use crate::source::Span;
-use indexmap::IndexSet;
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -69,12 +68,6 @@ impl std::fmt::Debug for Controller {
             .field("fault", &self.fault)
             .finish_non_exhaustive()
     }
-}
-
-/// What a slot of a type holds for a value, if it is one of the type.
-#[inline(always)]
-fn slot_of(ty: &PointType, value: &Value, texts: &mut IndexSet<String>) -> Option<i64> {
-    ty.slot(value, |text| Some(texts.insert_full(text.to_string()).0 as i64))
 }
 
 /// A controller's state at some moment.
@@ -165,18 +158,25 @@ impl Controller {
     ///
     /// # Errors
     /// [`PointError::Value`] if it does not fit.
+    #[inline]
     pub fn set(&mut self, point: PointId, value: &Value) -> Result<(), PointError> {
         let Point { slot: at, ty, .. } = self.machine.point(point);
-        let State { texts, memory, .. } = &mut self.state;
-        match (slot_of(ty, value, texts), &self.closely) {
-            (Some(slot), None) => memory[*at as usize] = slot,
-            (Some(slot), Some(_)) => self.set_slot(point, slot),
-            (None, _) => return Err(self.misfit(point, value)),
+        // Most points are BOOL, and values are given in every scan.
+        if let (PointType::Elem(Elem::Bool), Value::Bool(is_on), None) = (ty, value, &self.closely) {
+            self.state.memory[*at as usize] = i64::from(*is_on);
+            return Ok(());
         }
+        self.set_any(point, value)
+    }
+
+    #[inline(never)]
+    fn set_any(&mut self, point: PointId, value: &Value) -> Result<(), PointError> {
+        let slot = self.slot_value(point, value)?;
+        self.set_slot(point, slot);
         Ok(())
     }
 
-    /// Why a point does not take a value. Kept apart, as values are given in every scan.
+    /// Why a point does not take a value.
     #[cold]
     fn misfit(&self, point: PointId, value: &Value) -> PointError {
         PointError::Value { name: self.machine.point(point).name.clone(), value: value.to_string() }
@@ -205,7 +205,8 @@ impl Controller {
 
     #[inline]
     pub(crate) fn slot_value(&mut self, point: PointId, value: &Value) -> Result<i64, PointError> {
-        let slot = slot_of(&self.machine.point(point).ty, value, &mut self.state.texts);
+        let texts = &mut self.state.texts;
+        let slot = self.machine.point(point).ty.slot(value, |text| Some(texts.insert_full(text.to_string()).0 as i64));
         slot.ok_or_else(|| self.misfit(point, value))
     }
 

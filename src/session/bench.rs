@@ -9,6 +9,7 @@ use super::seen::Seen;
 use crate::model::Instant;
 use crate::scan::ScanTime;
 use crate::scan::{Controller, Direction, Moment, Power};
+use crate::twin::script::Lapse;
 use crate::twin::script::perform::{Goes, Stage};
 use crate::twin::{Halt, Pace, Timing, Twin};
 use std::sync::Arc;
@@ -423,6 +424,11 @@ impl Stage for Bench {
         self.step();
         let ends = self.parted.is_some() || faults(self) > before || self.halt.has_rung();
         Ok(if ends { Goes::NoFurther } else { Goes::On })
+    }
+
+    /// Nothing: a session does what it can, and tells what stands.
+    fn refuses(&self, _lapse: Lapse) -> Option<String> {
+        None
     }
 
     fn versions(&self) -> usize {

@@ -3,7 +3,7 @@
 
 use crate::common::{machine, programs};
 use honest_twin::lang::{LANGUAGES, Language};
-use honest_twin::model::{Duration, Value};
+use honest_twin::model::{Duration, Instant, Value};
 use honest_twin::scan::{Controller, Direction, Machine, ScanTime, Stimulus, run_stimulus};
 
 /// Names and rows of a run, and its fault. If `forced`, an input that nothing reads is held where it is.
@@ -66,6 +66,53 @@ fn shapes_run_the_same_in_steps_and_one_by_one_in_each_language() {
         for language in LANGUAGES {
             let text = crate::common::translated(&format!("shape {number}"), &text, Language::St, *language);
             agree(&format!("shape {number}"), &text, stimulus, 30, *language);
+        }
+    }
+}
+
+/// Integer types: bits, and whether they have a sign.
+const INTEGERS: &[(&str, u32, bool)] = &[
+    ("SINT", 8, true),
+    ("INT", 16, true),
+    ("DINT", 32, true),
+    ("LINT", 64, true),
+    ("USINT", 8, false),
+    ("UINT", 16, false),
+    ("UDINT", 32, false),
+    ("ULINT", 64, false),
+];
+
+/// A number as a type holds it that turns over at its ends.
+fn turned(number: i128, bits: u32, signed: bool) -> i128 {
+    let low = if signed { -(1i128 << (bits - 1)) } else { 0 };
+    low + (number - low).rem_euclid(1i128 << bits)
+}
+
+#[test]
+fn sums_and_products_turn_over_at_the_ends_of_each_type() {
+    for (name, bits, signed) in INTEGERS {
+        let body =
+            "IF a THEN n := n * 3 + 7; ELSE n := n - 5; END_IF; m := n * n - k; k := m + n; q := m > k; r := n = k;";
+        let vars = format!("VAR_INPUT a : BOOL; END_VAR VAR_OUTPUT q, r : BOOL; n, m, k : {name}; END_VAR");
+        let text = format!("PROGRAM P {vars} {body} END_PROGRAM");
+        agree(name, &text, "time_ms,a\n0,1\n300,0\n330,1\n", 60, Language::St);
+
+        let machine = machine(name, &text, Language::St);
+        let mut controller = Controller::new(&machine);
+        let held = |number: i128| turned(number, *bits, *signed);
+        let (mut n, mut k) = (0, 0);
+        for scan in 0..200i64 {
+            let a = scan % 7 != 0;
+            controller.set_named("a", &Value::Bool(a)).unwrap();
+            controller.scan(Instant(Duration::from_millis(10 * scan)));
+            n = if a { held(held(n * 3) + 7) } else { held(n - 5) };
+            let m = held(held(n.wrapping_mul(n)) - k);
+            k = held(m + n);
+            for (variable, expected) in [("n", n), ("m", m), ("k", k)] {
+                let found = controller.get_named(variable).unwrap();
+                assert_eq!(found, Value::Int(expected), "{name}, {variable} after scan {scan}");
+            }
+            assert_eq!(controller.get_named("q"), Ok(Value::Bool(m > k)), "{name} after scan {scan}");
         }
     }
 }

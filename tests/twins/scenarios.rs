@@ -231,3 +231,33 @@ fn what_cannot_be_forced_is_an_error_at_its_row() {
     assert_eq!((read.events.len(), read.is_forced()), (3, true));
     assert_eq!(Stimulus::read(&read.write(version.machine()), version.machine()).unwrap(), read);
 }
+
+/// What lasts longer than a trace is kept is refused at its line before a scan of it, and whatever may end sooner is not.
+#[test]
+fn a_wait_that_no_trace_holds_is_refused_at_once() {
+    let filter = filter();
+    let by = |script: &Script, milliseconds: i64| {
+        let time = ScanTime::Fixed(Duration::from_millis(milliseconds));
+        play(script, &[&filter], &time).map(|played| played.asked).map_err(|error| (error.line, error.what))
+    };
+    let lasts = |line: usize, scans: u64| {
+        let most = "of more than 10000000 scans from power-up no trace is kept";
+        Err((line, format!("this lasts {scans} scans or more, and {most}")))
+    };
+    for (lines, expected) in [
+        ("wait 28h", lasts(1, 10_080_000)),
+        ("wait 1 scans\nrepeat 3 times\n    wait 10000000 scans\nend", lasts(3, 10_000_000)),
+        ("press Key 2 times, 30h on, 10ms off", lasts(1, 10_800_000)),
+        ("power off for 30h", lasts(1, 10_800_000)),
+        ("ramp Level from 0 to 100 in 30h", lasts(1, 10_800_000)),
+        ("wait 20ms\nset Level to 40\nexpect Rinse within 30h", Ok(1)),
+        ("set Level to 40\nwait until Rinse at most 30h\nwait 10ms", Ok(1)),
+    ] {
+        assert_eq!(by(&Script::read("long", lines).unwrap(), 10), expected, "{lines}");
+    }
+    // The same wait in longer scans is short enough.
+    assert_eq!(by(&Script::read("long", "wait 28h").unwrap(), 60_000), Ok(0));
+    let rows = "step,@for_ms,Level,Rinse\nfirst,10,40,1\nrest,500500500,0,0\n";
+    let table = read_table("t.csv", rows, filter.machine()).unwrap();
+    assert_eq!(by(&table, 10), lasts(3, 50_050_050));
+}

@@ -4,7 +4,7 @@ use super::Style;
 use super::join::{LEFT, RIGHT};
 use crate::model::{Element, ElementKind, Spot, Users, Wire};
 use crate::source::{Diagnostic, Span, codes};
-use std::collections::{BTreeMap, HashMap};
+use std::collections::BTreeMap;
 
 /// An element with its wires not yet numbered: each [`Wire`] in it is the number of a net.
 pub(crate) struct Draft {
@@ -100,27 +100,8 @@ fn place(draft: &Draft) -> (usize, usize) {
 
 /// Drafts that hang together, other than by the rail, are a network; networks run from the top.
 fn groups(drafts: Vec<Draft>) -> Vec<Vec<Draft>> {
-    let mut owner: HashMap<Wire, usize> = HashMap::new();
-    let mut parent: Vec<usize> = (0..drafts.len()).collect();
-    let root = |parent: &[usize], mut at: usize| {
-        while parent[at] != at {
-            at = parent[at];
-        }
-        at
-    };
-    for (at, draft) in drafts.iter().enumerate() {
-        let mut join = |wire: Wire| {
-            if wire.0 as usize > RIGHT {
-                let first = *owner.entry(wire).or_insert(at);
-                let (a, b) = (root(&parent, at), root(&parent, first));
-                parent[a.max(b)] = a.min(b);
-            }
-        };
-        draft.kind.inputs(&mut join);
-        draft.kind.outputs(&mut join);
-    }
+    let roots = crate::model::joined(drafts.iter().map(|d| &d.kind), |wire| wire.0 as usize > RIGHT);
     let mut groups: BTreeMap<usize, Vec<Draft>> = BTreeMap::new();
-    let roots: Vec<usize> = (0..drafts.len()).map(|at| root(&parent, at)).collect();
     for (draft, root) in drafts.into_iter().zip(roots) {
         groups.entry(root).or_default().push(draft);
     }

@@ -433,7 +433,7 @@ impl<'c> Compiler<'c> {
     fn taken(&mut self, word: Slot, part: Part) -> Slot {
         let (down, d) = (self.temp(), self.temp());
         let (by, mask) = (self.constant(i64::from(part.shift)), self.constant(ones(part.bits)));
-        self.emit(Op::Shift { k: Shift::Shr, s: WHOLE, d: down, a: word, b: by });
+        self.emit(Op::Shift { k: Shift::Shr, s: IntShape::WHOLE, d: down, a: word, b: by });
         self.emit(Op::And { d, a: down, b: mask });
         d
     }
@@ -446,7 +446,7 @@ impl<'c> Compiler<'c> {
         let [rest, up, whole] = [self.temp(), self.temp(), self.temp()];
         let (by, others) = (self.constant(i64::from(part.shift)), self.constant(!(ones(part.bits) << part.shift)));
         self.emit(Op::And { d: rest, a: word, b: others });
-        self.emit(Op::Shift { k: Shift::Shl, s: WHOLE, d: up, a, b: by });
+        self.emit(Op::Shift { k: Shift::Shl, s: IntShape::WHOLE, d: up, a, b: by });
         self.emit(Op::Or { d: whole, a: rest, b: up });
         self.store(target, whole);
     }
@@ -502,9 +502,6 @@ impl<'c> Compiler<'c> {
         };
     }
 }
-
-/// The widest bit string: its shape serves for all.
-const WHOLE: IntShape = IntShape { bits: 64, signed: false };
 
 /// So many ones.
 fn ones(bits: u8) -> i64 {

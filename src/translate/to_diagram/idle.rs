@@ -1,8 +1,8 @@
 //! What comes of a network where several conditions meet on a wire that nothing takes: they hang together by nothing, as a form that only
 //! tells who takes what would read them. Each part is drawn as the network that it is.
 
-use crate::model::{Element, Network, Notes, Wire};
-use std::collections::{HashMap, HashSet};
+use crate::model::{Element, Network, Notes, Wire, joined};
+use std::collections::{BTreeMap, HashSet};
 
 /// The networks that a network is; one at least. The first keeps label and comments.
 pub(super) fn parts(mut network: Network) -> Vec<Network> {
@@ -32,32 +32,10 @@ pub(super) fn parts(mut network: Network) -> Vec<Network> {
 
 /// Elements that hang together by wires, other than the rail, in the order in which they stand.
 fn groups(elements: Vec<Element>) -> Vec<Vec<Element>> {
-    let mut groups: Vec<Vec<(usize, Element)>> = Vec::new();
-    // The group of each wire; a group that was joined to another one is empty.
-    let mut owner: HashMap<Wire, usize> = HashMap::new();
-    for (at, element) in elements.into_iter().enumerate() {
-        let mut wires = Vec::new();
-        element.kind.inputs(&mut |wire| wires.push(wire));
-        element.kind.outputs(&mut |wire| wires.push(wire));
-        wires.retain(|wire| *wire != Wire::RAIL);
-        let mut own: Vec<usize> = wires.iter().filter_map(|wire| owner.get(wire).copied()).collect();
-        own.sort_unstable();
-        own.dedup();
-        let to = own.first().copied().unwrap_or(groups.len());
-        if to == groups.len() {
-            groups.push(Vec::new());
-        }
-        for other in own.into_iter().skip(1) {
-            let moved = std::mem::take(&mut groups[other]);
-            groups[to].extend(moved);
-            owner.values_mut().filter(|group| **group == other).for_each(|group| *group = to);
-        }
-        owner.extend(wires.into_iter().map(|wire| (wire, to)));
-        groups[to].push((at, element));
+    let firsts = joined(elements.iter().map(|e| &e.kind), |wire| wire != Wire::RAIL);
+    let mut groups: BTreeMap<usize, Vec<Element>> = BTreeMap::new();
+    for (first, element) in firsts.into_iter().zip(elements) {
+        groups.entry(first).or_default().push(element);
     }
-    let in_order = |mut group: Vec<(usize, Element)>| {
-        group.sort_by_key(|(at, _)| *at);
-        group.into_iter().map(|(_, element)| element).collect()
-    };
-    groups.into_iter().filter(|group| !group.is_empty()).map(in_order).collect()
+    groups.into_values().collect()
 }

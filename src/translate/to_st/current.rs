@@ -6,7 +6,7 @@
 use super::simplify::{depth, may_fault, mentions, negate, root, size};
 use super::types::Types;
 use super::{Additions, Line, live};
-use crate::check::typed::{Code, Ty};
+use crate::check::typed::Ty;
 use crate::model::ops::UnaryOp;
 use crate::model::{
     Arg, Call, Comment, CommentKind, Elem, Expr, ExprKind, FunctionForm, Instr, InstrKind, Name, Notes, Operand,
@@ -24,10 +24,7 @@ const WORTH_A_VARIABLE: usize = 12;
 const DEEPEST: usize = 60;
 
 pub(super) fn lines<'c>(additions: Additions<'c>, list: &[Instr]) -> (Vec<Line>, Additions<'c>) {
-    let mut types = Types::default();
-    if let Code::List(typed) = &additions.context.typed.code {
-        types.collect(typed);
-    }
+    let types = Types::of(&additions.context.typed.code);
     let mut reader = CurrentReader {
         additions,
         types,

@@ -1,6 +1,6 @@
 //! What the checker found out about current results.
 
-use crate::check::typed::{TInstr, TInstrKind, TKind, Ty};
+use crate::check::typed::{Code, TInstr, TInstrKind, TKind, Ty};
 use crate::check::walk::walk_list;
 use crate::model::When;
 use crate::source::Span;
@@ -18,7 +18,17 @@ pub(super) struct Types {
 }
 
 impl Types {
-    pub(super) fn collect(&mut self, list: &[TInstr]) {
+    /// Those of a body. Structured text has no current results.
+    pub(super) fn of(code: &Code) -> Types {
+        let mut types = Types::default();
+        match code {
+            Code::List(list) => types.collect(list),
+            Code::Block(_) => {}
+        }
+        types
+    }
+
+    fn collect(&mut self, list: &[TInstr]) {
         for instr in list {
             match &instr.kind {
                 TInstrKind::Compute(value) => {

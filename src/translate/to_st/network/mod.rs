@@ -9,7 +9,6 @@ use ways::{Carried, Term, all, parallel};
 use super::simplify::{may_fault, negate, root, size};
 use super::types::Types;
 use super::{Additions, Line};
-use crate::check::typed::Code;
 use crate::model::ops::BinaryOp;
 use crate::model::{
     CoilForm, ContactForm, Edge, Element, ElementKind, Expr, ExprKind, Feed, Literal, LiteralValue, Name, Network,
@@ -23,10 +22,7 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 const WORTH_A_VARIABLE: usize = 16;
 
 pub(super) fn lines<'c>(additions: Additions<'c>, list: &[Network]) -> (Vec<Line>, Additions<'c>) {
-    let mut types = Types::default();
-    if let Code::List(typed) = &additions.context.typed.code {
-        types.collect(typed);
-    }
+    let types = Types::of(&additions.context.typed.code);
     let mut walker =
         Walker { additions, types, out: Vec::new(), notes: Notes::default(), number: 0, net: Net::default() };
     for (number, network) in list.iter().enumerate() {

@@ -23,6 +23,8 @@ pub(crate) trait Stage {
     fn scans(&self) -> u64;
     /// One scan on every version.
     fn tick(&mut self) -> Result<Goes, String>;
+    /// Why it will not let so much time pass, where that is certain before the first scan of it.
+    fn refuses(&self, lapse: Lapse) -> Option<String>;
     /// How many versions there are.
     fn versions(&self) -> usize;
     /// A version's controller.
@@ -135,10 +137,15 @@ impl Performer {
         }
     }
 
+    /// Time that passes whatever is seen: what the stage cannot take to its end is not begun.
+    fn wait(&mut self, stage: &mut impl Stage, lapse: Lapse, line: usize) -> Done {
+        may_pass(stage, lapse, line)?;
+        self.pass(stage, lapse, line, |_, _| Ok(true))
+    }
+
     fn deed<S: Stage>(&mut self, stage: &mut S, line: &Line) -> Done {
         let number = line.number;
         let wrong = |what: String| ScriptError { line: number, what };
-        let keep = |_: &mut Self, _: &mut S| Ok(true);
         self.step(number)?;
         match &line.deed {
             Deed::Set(name, value) => self.set(stage, number, name, value),
@@ -159,19 +166,19 @@ impl Performer {
                         break;
                     }
                     self.set(stage, number, name, "1")?;
-                    self.pass(stage, *on, number, keep)?;
+                    self.wait(stage, *on, number)?;
                     // Where time stands still the key is still pressed.
                     if self.ended {
                         break;
                     }
                     self.set(stage, number, name, "0")?;
                     if round + 1 < *times || *times > 1 {
-                        self.pass(stage, *off, number, keep)?;
+                        self.wait(stage, *off, number)?;
                     }
                 }
                 Ok(())
             }
-            Deed::Wait(lapse) => self.pass(stage, *lapse, number, keep),
+            Deed::Wait(lapse) => self.wait(stage, *lapse, number),
             Deed::Row { expected, from, until } => self.row(stage, number, expected.as_deref(), *from, *until),
             Deed::Until(text, most) => self.expect(stage, number, text, When::Within(*most)),
             Deed::Ramp { name, from, to, over } => self.ramp(stage, number, name, (from, to), *over),
@@ -191,7 +198,7 @@ impl Performer {
             Deed::Off(lapse) => {
                 // Without power nothing runs; a stimulus says that as STOP.
                 self.power(stage, number, Power::Stop)?;
-                self.pass(stage, *lapse, number, keep)?;
+                self.wait(stage, *lapse, number)?;
                 self.power(stage, number, Power::Run)?;
                 self.power(stage, number, Power::Cycle)
             }
@@ -225,6 +232,7 @@ impl Performer {
         let wrong = |what: String| ScriptError { line, what };
         let number = |text: &str| text.parse::<f64>().map_err(|_| wrong(format!("`{text}` is no number")));
         let (first, last) = (number(ends.0)?, number(ends.1)?);
+        may_pass(stage, over, line)?;
         let machine = stage.controller(0).machine();
         let is_real = machine.find(name).is_some_and(|p| machine.point(p).ty.family() == crate::model::Family::Real);
         let start = stage.upcoming();
@@ -332,6 +340,8 @@ impl Performer {
     ) -> Done {
         self.asked += if expected.is_some() { stage.versions() } else { 0 };
         let mut wrong: Vec<usize> = Vec::new();
+        let left = until.minus(stage.upcoming().0);
+        may_pass(stage, Lapse::Time(left), line)?;
         while stage.upcoming().0 < until {
             if self.tick(stage, line)? == Goes::NoFurther {
                 break;
@@ -360,6 +370,10 @@ impl Performer {
             Ok(true)
         })
     }
+}
+
+fn may_pass(stage: &impl Stage, lapse: Lapse, line: usize) -> Done {
+    stage.refuses(lapse).map_or(Ok(()), |what| Err(ScriptError { line, what }))
 }
 
 fn holds(stage: &mut impl Stage, line: usize, version: usize, text: &str) -> Result<bool, ScriptError> {

@@ -1,7 +1,7 @@
 //! Playing a scenario on one or several versions at once: inputs are the same for all, expectations are asked of each.
 
 use super::perform::{Goes, Performer, Stage};
-use super::{Deed, Line, Script, ScriptError};
+use super::{Deed, Lapse, Line, Script, ScriptError};
 use crate::check::probe;
 use crate::lang::read_duration;
 use crate::model::{Duration, Family, Instant, ScanNumber, Value};
@@ -87,6 +87,7 @@ pub fn play(script: &Script, versions: &[&Version], time: &ScanTime) -> Result<P
     let mut theatre = Theatre {
         actors,
         clock: time.clock(),
+        longest: time.longest(),
         now: Instant::default(),
         next: None,
         scan: 0,
@@ -145,6 +146,8 @@ pub(crate) fn expressions_of(lines: &[Line], out: &mut Vec<(usize, String, bool)
 struct Theatre<'s> {
     actors: Vec<Actor>,
     clock: crate::scan::Clock<'s>,
+    /// The longest that a scan may take.
+    longest: Duration,
     /// When the last scan began.
     now: Instant,
     /// When the next one begins, if that was asked for already.
@@ -199,6 +202,17 @@ impl Stage for Theatre<'_> {
         self.now = at;
         self.scan += 1;
         Ok(Goes::On)
+    }
+
+    fn refuses(&self, lapse: Lapse) -> Option<String> {
+        let scans = match lapse {
+            Lapse::Scans(scans) => scans,
+            Lapse::Time(time) => (time.nanos().max(0) / self.longest.nanos().max(1)) as u64,
+        };
+        let most = Trace::MOST_SCANS as u64;
+        (scans > most.saturating_sub(self.scan)).then(|| {
+            format!("this lasts {scans} scans or more, and of more than {most} scans from power-up no trace is kept")
+        })
     }
 
     fn versions(&self) -> usize {
