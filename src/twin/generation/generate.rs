@@ -48,7 +48,8 @@ pub(in crate::twin) enum Manner {
     Restless,
     /// One thing after another, as a person would.
     Deliberate,
-    /// So, but some inputs are left as they are: what lasts a minute is not seen where each of them hides or ends it sooner.
+    /// So, but one input is held for long at first and some are left as they are: what takes a minute is not seen where each of them hides
+    /// or ends it sooner.
     SomeAtRest,
 }
 
@@ -429,11 +430,23 @@ impl Script<'_> {
         }
     }
 
-    /// Some inputs, one at least, are not moved by what follows.
+    /// Some inputs, one at least, are not moved by what follows; one of the others changes and stays so for a hold time, whatever room
+    /// there is.
     fn leave_some(&mut self) {
         self.rng.shuffle(&mut self.moved);
         let moving = self.rng.usize(1..self.moved.len().max(2));
         self.moved.truncate(moving);
+        let (Some(input), false) = (self.any_moved(), self.of.holds.is_empty()) else { return };
+        let value = self.other(input);
+        self.give(input, value);
+        let hold = self.of.holds[self.rng.usize(0..self.of.holds.len())];
+        self.room += hold;
+        self.wait(hold);
+    }
+
+    /// A value for an input that has another one now, if it is BOOL; else any.
+    fn other(&mut self, input: usize) -> i64 {
+        if let Input::Bool = self.of.inputs[input] { 1 - self.now[input] } else { self.of.value(&mut self.rng, input) }
     }
 
     fn any_moved(&mut self) -> Option<usize> {
@@ -530,11 +543,7 @@ impl Script<'_> {
         let several = self.rng.usize(2..5);
         for _ in 0..several {
             if let Some(input) = self.any_moved() {
-                let value = if let Input::Bool = self.of.inputs[input] {
-                    1 - self.now[input]
-                } else {
-                    self.of.value(&mut self.rng, input)
-                };
+                let value = self.other(input);
                 self.give(input, value);
             }
         }

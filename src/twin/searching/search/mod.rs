@@ -25,7 +25,7 @@ const ROUND: u64 = 64;
 /// So many rounds of loops take as long as a scan.
 const ROUNDS_A_SCAN: u64 = 200;
 
-/// One scenario in so many leaves some inputs as they are; what the others find is found the later by no more than that.
+/// One scenario in so many holds an input for long and leaves some as they are; what the others find is found the later by no more than that.
 const REST_EVERY: u64 = 8;
 
 /// Batches of 256 scenarios by the circuit, beside a round.
