@@ -6,7 +6,7 @@ use super::part::Part;
 use super::system::{Kept, System, What};
 use crate::circuit::{Bit, NONE, Place, Role, Simulator, Word};
 use crate::model::{Duration, Instant};
-use crate::scan::Controller;
+use crate::scan::{Controller, Power};
 use crate::twin::{Allowed, Stimuli, Twin, pair_agrees, sets};
 use std::sync::Arc;
 
@@ -51,7 +51,7 @@ pub(super) fn scenarios(twin: &Twin<'_>, system: &System, stimuli: &Stimuli) -> 
             if crate::circuit::bit(&power, *lane) {
                 let at = Instant(Duration::from_nanos(now[number]));
                 controllers.iter_mut().for_each(|c| c.power_cycle(at));
-                allowed[number].power_up();
+                allowed[number].power(Power::Cycle);
             }
             let given: Vec<i64> = (0..twin.pairing.inputs.len()).map(|input| feed.value(input, *lane)).collect();
             for (input, value) in allowed[number].scan(&given).iter().enumerate() {

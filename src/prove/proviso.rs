@@ -13,9 +13,9 @@ pub(super) enum Proviso {
     Multiple(i64),
     /// Power stays on.
     Power,
-    /// Inputs are at rest in the scan after each power-up.
+    /// Inputs are at rest until the first scan after each power-up has run.
     Rest,
-    /// BOOL inputs are the opposite of what they are at rest in the scan after each power-up.
+    /// BOOL inputs are the opposite of what they are at rest, until the first scan after each power-up has run.
     Opposite,
     /// Whole numbers that have a name, and those that are compared, are 0 to so much.
     Numbers(i64),
@@ -39,10 +39,8 @@ impl Proviso {
                 format!("every scan takes a multiple of {}", format_duration(Duration::from_nanos(of)))
             }
             Proviso::Power => "power stays on".to_string(),
-            Proviso::Rest => "inputs are at rest in the scan after power-up".to_string(),
-            Proviso::Opposite => {
-                "BOOL inputs are the opposite of what they are at rest in the scan after power-up".to_string()
-            }
+            Proviso::Rest => Begin::Rest.words().to_string(),
+            Proviso::Opposite => Begin::Opposite.words().to_string(),
             Proviso::Numbers(most) => {
                 format!("whole numbers that the versions remember or show are 0 to {most}, as long as that is so")
             }

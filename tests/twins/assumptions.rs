@@ -8,6 +8,7 @@ use honest_twin::prove::{Means, prove, prove_certified};
 use honest_twin::recheck::recheck;
 use honest_twin::scan::ScanTime;
 use honest_twin::show;
+use honest_twin::twin::script::{Script, play};
 use honest_twin::twin::{Assumption, Effort, Leaf, Rule, Scenario, Timing, Twin, Verdict, Version, compare_twin};
 
 /// A raceway's inlet: two gates that are given by hand, the water's height, and what a program makes of them.
@@ -154,7 +155,7 @@ fn keeps(twin: &Twin<'_>, scenario: &Scenario) -> Result<(), String> {
     let at = |name: &str| inputs.iter().position(|pair| pair.name == name).unwrap();
     let mut now = vec![0; inputs.len()];
     let mut before = now.clone();
-    let mut first = true;
+    let (mut first, mut unrun, mut stopped) = (true, true, false);
     for leaf in scenario.leaves() {
         match leaf {
             Leaf::Set(change) => now[change.input] = change.value,
@@ -171,6 +172,8 @@ fn keeps(twin: &Twin<'_>, scenario: &Scenario) -> Result<(), String> {
                     }
                 }
                 first |= word == "Cycle";
+                unrun |= word == "Cycle";
+                stopped = (stopped || word == "Stop") && word != "Run";
             }
             Leaf::Wait(_) => {
                 let changes = (0..now.len()).filter(|input| now[*input] != before[*input]).count();
@@ -178,7 +181,7 @@ fn keeps(twin: &Twin<'_>, scenario: &Scenario) -> Result<(), String> {
                     let is_broken = match assumption {
                         Assumption::OneChange => changes > 1 && !first,
                         Assumption::NeverBoth(a, b) => now[at(a)] == 1 && now[at(b)] == 1,
-                        Assumption::RestFirst => first && now.iter().any(|value| *value != 0),
+                        Assumption::RestFirst => unrun && now.iter().any(|value| *value != 0),
                         _ => false,
                     };
                     if is_broken {
@@ -187,6 +190,7 @@ fn keeps(twin: &Twin<'_>, scenario: &Scenario) -> Result<(), String> {
                 }
                 before.clone_from(&now);
                 first = false;
+                unrun &= stopped;
             }
         }
     }
@@ -260,6 +264,41 @@ fn random_assumptions_are_kept_by_search_circuit_and_proof() {
     }
     println!("{different} different, {proved} proved");
     assert!(different > 8 && proved > 8, "{different} different, {proved} proved");
+}
+
+/// A STOP puts off the first scan that runs, and with it the scan in which inputs are at rest: a scenario that stops at
+/// power-up shows no difference that the proof rules out.
+#[test]
+fn inputs_are_at_rest_until_a_scan_has_run() {
+    let versions = pair(3);
+    let starts = [
+        ("stop\nwait 10ms\nrun\nset Fill on\nwait 10ms", false),
+        ("stop\nset Fill on\nwait 10ms\nrun\nwait 10ms", false),
+        ("wait 10ms\nset Fill on\nwait 10ms\nstop\npower cycle\nwait 10ms\nrun\nwait 10ms", false),
+        ("wait 10ms\npower cycle\nstop\nrun\nset Fill on\nwait 10ms", false),
+        ("stop\nwait 10ms\nrun\nwait 10ms\nset Fill on\nwait 10ms", true),
+        ("wait 10ms\nstop\nset Fill on\nwait 10ms\nrun\nwait 10ms", true),
+    ];
+    for (text, is_kept) in starts {
+        let script = Script::read("start", text).unwrap();
+        let time = ScanTime::Fixed(Duration::from_millis(10));
+        let played = play(&script, &[&versions[0], &versions[1]], &time).unwrap();
+        let mut twin = Twin::new(&versions[0], &versions[1]);
+        twin.given.push(Scenario::of_stimulus(&played.stimulus, &twin, played.scans()));
+        let once = Effort { scenarios: 1, ..effort() };
+        let plain = compare_twin(&twin, &once, |_| {});
+        assert_eq!(matches!(plain, Verdict::Different(_)), !is_kept, "{text}: {}", show::verdict(&plain));
+        let twin = assuming(twin, &["rest-first"]);
+        let verdict = compare_twin(&twin, &once, |_| {});
+        let told = show::verdict(&verdict);
+        assert!(matches!(verdict, Verdict::Tested(_)), "{text}: {told}");
+        assert_eq!(told.contains("of 1 given scenarios only what keeps to that was tried"), !is_kept, "{text}: {told}");
+    }
+    let twin = assuming(Twin::new(&versions[0], &versions[1]), &["rest-first"]);
+    for seed in 1..9 {
+        let verdict = compare_twin(&twin, &Effort { seed, ..effort() }, |_| {});
+        assert!(matches!(verdict, Verdict::Tested(_)), "{}", show::verdict(&verdict));
+    }
 }
 
 /// A given scenario that breaks what is assumed is tried as far as it keeps to it, and that is told.

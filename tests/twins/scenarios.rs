@@ -250,6 +250,8 @@ fn a_wait_that_no_trace_holds_is_refused_at_once() {
         ("press Key 2 times, 30h on, 10ms off", lasts(1, 10_800_000)),
         ("power off for 30h", lasts(1, 10_800_000)),
         ("ramp Level from 0 to 100 in 30h", lasts(1, 10_800_000)),
+        ("wait 20ms\nexpect NOT Rinse for 30h", lasts(2, 10_800_000)),
+        ("expect Level unchanged for 28h", lasts(1, 10_080_000)),
         ("wait 20ms\nset Level to 40\nexpect Rinse within 30h", Ok(1)),
         ("set Level to 40\nwait until Rinse at most 30h\nwait 10ms", Ok(1)),
     ] {

@@ -33,7 +33,7 @@ pub(crate) struct Both {
 /// What is taken for granted beside what a twin says.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Outset {
-    /// What inputs are in the scan after each power-up, whatever is given.
+    /// What inputs are until the first scan after each power-up has run, whatever is given.
     pub(crate) begin: Begin,
     /// Power is never lost.
     pub(crate) lasting: bool,
@@ -49,7 +49,7 @@ pub(crate) struct Outset {
     pub(crate) strings_unknown: bool,
 }
 
-/// What inputs are in the scan after power-up.
+/// What inputs are until the first scan after power-up has run.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) enum Begin {
     /// Anything.
@@ -59,6 +59,18 @@ pub(crate) enum Begin {
     Rest,
     /// As at rest, but each BOOL the other way.
     Opposite,
+}
+
+impl Begin {
+    pub(crate) fn words(self) -> &'static str {
+        match self {
+            Begin::Any => "inputs may be anything in the first scan after power-up",
+            Begin::Rest => "inputs are at rest until the first scan after power-up has run",
+            Begin::Opposite => {
+                "BOOL inputs are the opposite of what they are at rest, until the first scan after power-up has run"
+            }
+        }
+    }
 }
 
 impl Outset {
@@ -240,7 +252,7 @@ fn in_scan(net: &mut Net, told: Told, holds: Node, runs: Node) -> Node {
     net.or(not, holds)
 }
 
-/// What an input is in the scan after power-up, where that is assumed; else what it is at rest.
+/// What an input is until the first scan after power-up has run, where that is assumed; else what it is at rest.
 fn begin(net: &mut Net, twin: &Twin<'_>, outset: &Outset, pair: &Pair) -> Node {
     let machine = &twin.left.machine;
     let point = machine.point(pair.left);

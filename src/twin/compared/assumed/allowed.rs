@@ -6,7 +6,7 @@ use crate::twin::scenario::{Act, Change, tidy};
 use crate::twin::{Scenario, Twin};
 
 /// Inputs over the scans of a scenario, kept to what is assumed.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 pub(crate) struct Allowed {
     one_change: bool,
     rest_first: bool,
@@ -16,6 +16,10 @@ pub(crate) struct Allowed {
     now: Vec<i64>,
     /// True before the scan after a power-up.
     is_first: bool,
+    /// True until a scan after a power-up has run, which STOP puts off.
+    is_unrun: bool,
+    /// Between STOP and RUN, which a loss of power does not end.
+    is_stopped: bool,
 }
 
 impl Allowed {
@@ -28,23 +32,29 @@ impl Allowed {
             now: rest.clone(),
             rest,
             is_first: true,
+            is_unrun: true,
+            is_stopped: false,
         }
     }
 
     /// After a scan in which inputs were these.
     pub(crate) fn after(twin: &Twin<'_>, now: Vec<i64>) -> Allowed {
-        Allowed { now, is_first: false, ..Allowed::new(twin) }
+        Allowed { now, is_first: false, is_unrun: false, ..Allowed::new(twin) }
     }
 
-    /// Power is switched off and on before the next scan.
-    pub(crate) fn power_up(&mut self) {
-        self.is_first = true;
+    /// Power is switched off and on before the next scan, or STOP or RUN is given.
+    pub(crate) fn power(&mut self, power: Power) {
+        match power {
+            Power::Cycle | Power::Cold => (self.is_first, self.is_unrun) = (true, true),
+            Power::Stop => self.is_stopped = true,
+            Power::Run => self.is_stopped = false,
+        }
     }
 
     /// What inputs are in the next scan if they are to be `given`. Where that keeps to what is assumed it is that.
     pub(crate) fn scan(&mut self, given: &[i64]) -> &[i64] {
-        if self.is_first || !self.one_change {
-            let rest = self.is_first && self.rest_first;
+        let rest = self.is_unrun && self.rest_first;
+        if rest || self.is_first || !self.one_change {
             self.now.copy_from_slice(if rest { &self.rest } else { given });
             for input in 0..self.now.len() {
                 let earlier = self.apart.iter().filter(|(_, later)| *later == input);
@@ -59,6 +69,7 @@ impl Allowed {
             }
         }
         self.is_first = false;
+        self.is_unrun &= self.is_stopped;
         &self.now
     }
 
@@ -116,9 +127,7 @@ impl Mender {
         if is_dropped {
             return;
         }
-        if matches!(power, Power::Cycle | Power::Cold) {
-            self.allowed.power_up();
-        }
+        self.allowed.power(power);
         out.push(Act::Power(power));
     }
 
@@ -141,7 +150,7 @@ impl Mender {
 
     /// Rounds are alike once one ends as the one before.
     fn repeat(&mut self, times: u64, body: &[Act], out: &mut Vec<Act>) {
-        let state = |mender: &Mender| (mender.allowed.now.clone(), mender.allowed.is_first, mender.wanted.clone());
+        let state = |mender: &Mender| (mender.allowed.clone(), mender.wanted.clone());
         for round in 0..times {
             let before = state(self);
             let mut list = Vec::new();

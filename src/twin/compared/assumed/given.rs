@@ -32,11 +32,7 @@ pub(crate) fn given(net: &mut Net, outset: &Outset, free: &[Node], names: &[&str
             all = net.and(all, same);
         }
         let later = net.not(first);
-        let words = match outset.begin {
-            Begin::Opposite => "BOOL inputs are the opposite of what they are at rest in the scan after power-up",
-            Begin::Any | Begin::Rest => "inputs are at rest in the scan after power-up",
-        };
-        assumed.push((words.to_string(), net.or(later, all)));
+        assumed.push((outset.begin.words().to_string(), net.or(later, all)));
     }
     let start = apart(net, outset, &start);
     let Some(first) = first else { return Given { nodes: start, assumed } };

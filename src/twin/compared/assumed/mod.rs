@@ -10,6 +10,7 @@ pub(in crate::twin) use given::{Given, given};
 use crate::lang::read_duration;
 use crate::model::{Duration, Elem, format_duration};
 use crate::scan::{PointType, ScanTime};
+use crate::twin::both::Begin;
 use crate::twin::{AssumeError, Scenario, Timing, Twin};
 use serde::Serialize;
 
@@ -25,7 +26,7 @@ pub enum Assumption {
     PowerStays,
     /// The controllers are never put into STOP.
     NeverStopped,
-    /// Inputs are at rest in the scan after each power-up.
+    /// Inputs are at rest until the first scan after each power-up has run, which STOP may put off.
     RestFirst,
     /// Every scan takes a multiple of a time.
     ScanMultiple(Duration),
@@ -76,7 +77,7 @@ impl Assumption {
             Assumption::NeverBoth(a, b) => format!("{a} and {b} are never on together"),
             Assumption::PowerStays => "power stays on".to_string(),
             Assumption::NeverStopped => "no STOP is given".to_string(),
-            Assumption::RestFirst => "inputs are at rest in the scan after power-up".to_string(),
+            Assumption::RestFirst => Begin::Rest.words().to_string(),
             Assumption::ScanMultiple(time) => format!("every scan takes a multiple of {}", format_duration(*time)),
         }
     }

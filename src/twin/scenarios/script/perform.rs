@@ -112,8 +112,8 @@ impl Performer {
         Ok(goes)
     }
 
-    /// Lets time pass; `each` is asked after every scan whether to go on.
-    fn pass<S: Stage>(
+    /// Lets time pass until `each`, which is asked after every scan, says that it has seen enough.
+    fn until<S: Stage>(
         &mut self,
         stage: &mut S,
         lapse: Lapse,
@@ -137,10 +137,20 @@ impl Performer {
         }
     }
 
-    /// Time that passes whatever is seen: what the stage cannot take to its end is not begun.
-    fn wait(&mut self, stage: &mut impl Stage, lapse: Lapse, line: usize) -> Done {
+    /// Lets time pass whatever `each` sees after every scan: what the stage cannot take to its end is not begun.
+    fn pass<S: Stage>(
+        &mut self,
+        stage: &mut S,
+        lapse: Lapse,
+        line: usize,
+        mut each: impl FnMut(&mut Self, &mut S) -> Done,
+    ) -> Done {
         may_pass(stage, lapse, line)?;
-        self.pass(stage, lapse, line, |_, _| Ok(true))
+        self.until(stage, lapse, line, |performer, stage| each(performer, stage).map(|()| true))
+    }
+
+    fn wait(&mut self, stage: &mut impl Stage, lapse: Lapse, line: usize) -> Done {
+        self.pass(stage, lapse, line, |_, _| Ok(()))
     }
 
     fn deed<S: Stage>(&mut self, stage: &mut S, line: &Line) -> Done {
@@ -290,7 +300,7 @@ impl Performer {
                     }
                 }
                 if !open.is_empty() {
-                    self.pass(stage, lapse, line, |_, stage| {
+                    self.until(stage, lapse, line, |_, stage| {
                         let mut left = Vec::new();
                         for version in std::mem::take(&mut open) {
                             if !holds(stage, line, version, text)? {
@@ -308,8 +318,7 @@ impl Performer {
             When::For(lapse) => {
                 let mut wrong: Vec<usize> = Vec::new();
                 let mut look = |performer: &mut Self, stage: &mut S| {
-                    performer.look(stage, line, text, " all the time", &mut wrong)?;
-                    Ok(true)
+                    performer.look(stage, line, text, " all the time", &mut wrong)
                 };
                 look(self, stage)?;
                 self.pass(stage, lapse, line, look)?;
@@ -367,7 +376,7 @@ impl Performer {
                     performer.miss(stage, line, version, text, " to stay as it was");
                 }
             }
-            Ok(true)
+            Ok(())
         })
     }
 }
