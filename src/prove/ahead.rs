@@ -117,13 +117,31 @@ fn ways(search: &Search<'_>) -> Vec<(Scenario, u64)> {
     let kept = search.state().kept().iter().rev().cloned().map(|s| (s, 8));
     let drawn = (0..DRAWN).map(|number| (search.scenario(number), 4));
     let is_short = |s: &Scenario| !s.is_stopped() && (8..=LONGEST).contains(&s.scans());
-    let cuts = kept.chain(drawn).filter(|(s, _)| is_short(s)).flat_map(|(s, parts)| {
-        (1..=parts).map(move |part| {
-            let scans = s.scans() * part / parts;
-            (s.cut(scans), scans)
-        })
+    let cuts = kept.chain(drawn).filter(|(s, _)| is_short(s)).flat_map(|(scenario, most)| {
+        let cut = |scans| (scenario.cut(scans), scans);
+        moments(&scenario, most).into_iter().map(cut).collect::<Vec<_>>()
     });
     cuts.take(LANES).collect()
+}
+
+/// So many moments of a scenario, at most: half of them evenly apart, where it has counted so and so far, half at the ends of its
+/// longest waits, where timers have run the furthest.
+fn moments(scenario: &Scenario, most: u64) -> Vec<u64> {
+    let even = most / 2;
+    let mut waits = Vec::new();
+    let mut gone = 0;
+    for leaf in scenario.leaves() {
+        if let Leaf::Wait(scans) = leaf {
+            gone += scans;
+            waits.push((std::cmp::Reverse(scans), gone));
+        }
+    }
+    waits.sort_unstable();
+    let long = waits.into_iter().map(|(_, end)| end).take((most - even) as usize);
+    let mut out: Vec<u64> = (1..=even).map(|part| gone * part / even).chain(long).collect();
+    out.sort_unstable();
+    out.dedup();
+    out
 }
 
 /// So many of these states, each of which is in something unlike those before it: a bit, or a number that is the largest or the
@@ -153,16 +171,20 @@ fn unlike(system: &System, mut states: Vec<Start>, most: usize) -> Vec<Start> {
     let mut out = Vec::new();
     while out.len() < most {
         let news = |features: &Vec<usize>| features.iter().filter(|f| !seen[**f]).count();
-        // Of several the first, which is the younger one.
+        // Of several the first, which is of the younger scenario.
         let best = like.iter().enumerate().map(|(at, f)| (news(f), std::cmp::Reverse(at))).max();
-        let Some((_, std::cmp::Reverse(at))) = best else { break };
+        let Some((new, std::cmp::Reverse(at))) = best else { break };
+        if new == 0 {
+            // Each thing was met once: those that are left meet it in another company.
+            seen.fill(false);
+        }
         like.remove(at).into_iter().for_each(|f| seen[f] = true);
         out.push(states.remove(at));
     }
     out
 }
 
-/// States that scenarios lead to, each once: all scenarios run in lanes of the circuit.
+/// States that scenarios lead to, each once, in the order of the scenarios: all of them run in lanes of the circuit.
 fn reached(twin: &Twin<'_>, system: &System, ways: &[(Scenario, u64)]) -> Vec<Start> {
     let plan = &system.plan;
     let mut simulator = Simulator::new(Arc::clone(plan));
@@ -178,8 +200,7 @@ fn reached(twin: &Twin<'_>, system: &System, ways: &[(Scenario, u64)]) -> Vec<St
     for lane in 0..ways.len() {
         rest.iter().enumerate().for_each(|(input, value)| give(&mut simulator, lane, input, *value));
     }
-    let mut seen: HashSet<Vec<bool>> = HashSet::new();
-    let mut out = Vec::new();
+    let mut out = vec![Vec::new(); ways.len()];
     let longest = ways.iter().map(|(_, scans)| *scans).max().unwrap_or(0);
     for scan in 0..longest {
         let mut power: Plane = crate::circuit::NONE;
@@ -202,12 +223,11 @@ fn reached(twin: &Twin<'_>, system: &System, ways: &[(Scenario, u64)]) -> Vec<St
             let held = |(register, at): &(usize, u8)| {
                 bit(&simulator.planes(plan.registers[*register].place)[usize::from(*at)], lane)
             };
-            let bits: Vec<bool> = system.bits.iter().map(held).collect();
+            out[lane] = system.bits.iter().map(held).collect();
             debug_assert_eq!(scenario.scans(), *scans);
-            if seen.insert(bits.clone()) {
-                out.push(Start { before: scenario.clone(), bits, scans: SCANS });
-            }
         }
     }
-    out
+    let mut seen: HashSet<Vec<bool>> = HashSet::new();
+    let states = ways.iter().zip(out).filter(|(_, bits)| seen.insert(bits.clone()));
+    states.map(|((scenario, _), bits)| Start { before: scenario.clone(), bits, scans: SCANS }).collect()
 }

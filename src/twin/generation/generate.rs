@@ -41,6 +41,18 @@ pub(in crate::twin) enum Input {
     },
 }
 
+/// What a scenario is made of.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(in crate::twin) enum Manner {
+    /// Everything changes all the time, each input at a pace of its own.
+    Restless,
+    /// One thing after another, as a person would.
+    Deliberate,
+    /// So, but one input is held for long at first and some are left as they are: what takes a minute is not seen where each of them hides
+    /// or ends it sooner.
+    SomeAtRest,
+}
+
 /// Makes scenarios for a pairing.
 pub(in crate::twin) struct Generator {
     pub(in crate::twin) inputs: Vec<Input>,
@@ -127,14 +139,16 @@ impl Generator {
     }
 
     /// A scenario with its own source of chance: what two programs and their constants make worth trying.
-    pub(in crate::twin) fn draw(&self, rng: Rng, restless: bool) -> Scenario {
+    pub(in crate::twin) fn draw(&self, rng: Rng, manner: Manner) -> Scenario {
         let mut script = self.script(rng);
         script.begin();
-        if restless {
-            // Everything changes all the time, each input at a pace of its own.
-            script.restless();
-        } else {
-            script.deliberate();
+        match manner {
+            Manner::Restless => script.restless(),
+            Manner::Deliberate => script.deliberate(),
+            Manner::SomeAtRest => {
+                script.leave_some();
+                script.deliberate();
+            }
         }
         script.finish()
     }
@@ -180,7 +194,8 @@ impl Generator {
         let longest = (3 * self.holds.last().copied().unwrap_or(0) + 200).min(LONGEST);
         let share = rng.f64().powi(3);
         let room = (40.0 * (longest as f64 / 40.0).powf(share)) as u64;
-        Script { of: self, rng, at: 0, room, acts: Vec::new(), now: self.rest.clone() }
+        let moved = (0..self.inputs.len()).collect();
+        Script { of: self, rng, at: 0, room, acts: Vec::new(), now: self.rest.clone(), moved }
     }
 
     /// What an input may be given, beside what it has.
@@ -342,6 +357,8 @@ pub(in crate::twin) struct Script<'g> {
     room: u64,
     acts: Vec<Act>,
     now: Vec<i64>,
+    /// Inputs that its deliberate actions move.
+    moved: Vec<usize>,
 }
 
 impl Script<'_> {
@@ -413,6 +430,29 @@ impl Script<'_> {
         }
     }
 
+    /// Some inputs, one at least, are not moved by what follows; one of the others changes and stays so for a hold time, whatever room
+    /// there is.
+    fn leave_some(&mut self) {
+        self.rng.shuffle(&mut self.moved);
+        let moving = self.rng.usize(1..self.moved.len().max(2));
+        self.moved.truncate(moving);
+        let (Some(input), false) = (self.any_moved(), self.of.holds.is_empty()) else { return };
+        let value = self.other(input);
+        self.give(input, value);
+        let hold = self.of.holds[self.rng.usize(0..self.of.holds.len())];
+        self.room += hold;
+        self.wait(hold);
+    }
+
+    /// A value for an input that has another one now, if it is BOOL; else any.
+    fn other(&mut self, input: usize) -> i64 {
+        if let Input::Bool = self.of.inputs[input] { 1 - self.now[input] } else { self.of.value(&mut self.rng, input) }
+    }
+
+    fn any_moved(&mut self) -> Option<usize> {
+        (!self.moved.is_empty()).then(|| self.moved[self.rng.usize(0..self.moved.len())])
+    }
+
     fn deliberate(&mut self) {
         let actions = self.rng.u64(2..40);
         self.some(actions);
@@ -424,7 +464,7 @@ impl Script<'_> {
             if self.at >= self.room {
                 return;
             }
-            let Some(input) = self.of.any_input(&mut self.rng) else {
+            let Some(input) = self.any_moved() else {
                 let hold = self.hold();
                 self.maybe_power(6);
                 self.wait(hold);
@@ -502,12 +542,8 @@ impl Script<'_> {
     fn together(&mut self) {
         let several = self.rng.usize(2..5);
         for _ in 0..several {
-            if let Some(input) = self.of.any_input(&mut self.rng) {
-                let value = if let Input::Bool = self.of.inputs[input] {
-                    1 - self.now[input]
-                } else {
-                    self.of.value(&mut self.rng, input)
-                };
+            if let Some(input) = self.any_moved() {
+                let value = self.other(input);
                 self.give(input, value);
             }
         }

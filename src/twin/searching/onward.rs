@@ -1,7 +1,7 @@
 //! From a moment on: the shortest way on in which two versions part.
 
 use crate::scan::Controller;
-use crate::twin::generate::{Generator, Input};
+use crate::twin::generate::{Generator, Input, Manner};
 use crate::twin::run::{Run, Waits};
 use crate::twin::scenario::{Act, Change};
 use crate::twin::shrink::shrink;
@@ -43,7 +43,7 @@ pub(crate) fn onward(twin: &Twin<'_>, now: &Now<'_>, halt: &Halt, most: u64) -> 
     let (mut tried, mut scans) = (0, 0);
     let drawn = (0..).map(|number: u64| {
         let chance = Rng::with_seed(0x9E37_79B9_7F4A_7C15_u64.wrapping_add(number));
-        generator.draw(chance, number % 4 == 3)
+        generator.draw(chance, if number % 4 == 3 { Manner::Restless } else { Manner::Deliberate })
     });
     for scenario in single(&generator, &now.inputs).into_iter().chain(drawn) {
         if scans >= most || halt.has_rung() {

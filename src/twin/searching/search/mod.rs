@@ -3,7 +3,7 @@
 mod told;
 
 use crate::scan::Seen;
-use crate::twin::generate::Generator;
+use crate::twin::generate::{Generator, Manner};
 use crate::twin::rules::Broken;
 use crate::twin::run::{Waits, parts};
 use crate::twin::shrink::shrink;
@@ -24,6 +24,9 @@ const ROUND: u64 = 64;
 
 /// So many rounds of loops take as long as a scan.
 const ROUNDS_A_SCAN: u64 = 200;
+
+/// One scenario in so many holds an input for long and leaves some as they are; what the others find is found the later by no more than that.
+const REST_EVERY: u64 = 8;
 
 /// Batches of 256 scenarios by the circuit, beside a round.
 const BATCHES: u64 = 2;
@@ -376,15 +379,24 @@ impl<'t> Search<'t> {
     fn drawn(&self, number: u64) -> Scenario {
         let (part, of) = self.effort.shard;
         let number = number * of.max(1) + part;
-        let rng = Rng::with_seed(self.effort.seed ^ number.wrapping_mul(0x9E37_79B9_7F4A_7C15));
-        if let (Guidance::Guided, Some(train)) = (self.effort.guidance, self.generator.train(&rng, number)) {
-            return train;
-        }
-        match (self.effort.guidance, number % 4) {
-            (Guidance::Random, _) => self.generator.blind(rng),
-            (Guidance::Guided, 0) => self.generator.draw(rng, true),
-            (Guidance::Guided, 2 | 3) if !self.state.kept.is_empty() => self.generator.breed(rng, &self.state.kept),
-            _ => self.generator.draw(rng, false),
+        let chance = |number: u64| Rng::with_seed(self.effort.seed ^ number.wrapping_mul(0x9E37_79B9_7F4A_7C15));
+        match self.effort.guidance {
+            Guidance::Random => self.generator.blind(chance(number)),
+            Guidance::Guided if number % REST_EVERY == REST_EVERY - 1 => {
+                self.generator.draw(chance(!number), Manner::SomeAtRest)
+            }
+            Guidance::Guided => {
+                let number = number - number / REST_EVERY;
+                let rng = chance(number);
+                if let Some(train) = self.generator.train(&rng, number) {
+                    return train;
+                }
+                match number % 4 {
+                    0 => self.generator.draw(rng, Manner::Restless),
+                    2 | 3 if !self.state.kept.is_empty() => self.generator.breed(rng, &self.state.kept),
+                    _ => self.generator.draw(rng, Manner::Deliberate),
+                }
+            }
         }
     }
 

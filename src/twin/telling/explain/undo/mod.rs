@@ -18,7 +18,7 @@ use crate::model::sheet::{DoneAt, Past, PowerUp, Role, Trigger};
 use crate::scan::Machine;
 use crate::source::Span;
 use crate::twin::effort::A_VERSION;
-use crate::twin::generate::Generator;
+use crate::twin::generate::{Generator, Manner};
 use crate::twin::run::{Finding, Run, Waits, parts};
 use crate::twin::scenario::{Act, Leaf, Scenario};
 use crate::twin::vocabulary::Vocabulary;
@@ -225,7 +225,8 @@ pub(super) fn findings(twin: &Twin<'_>, scenario: &Scenario, found: &Finding) ->
     let mut given = scenario.clone();
     given.acts.push(Act::Wait(acts::TAIL + scenario.scans()));
     let generator = Generator::new(twin, DRAWN_SCANS);
-    let draw = |number: u64| generator.draw(Rng::with_seed(number.wrapping_mul(0x9E37_79B9)), number % 3 == 2);
+    let manner = |number: u64| if number % 3 == 2 { Manner::Restless } else { Manner::Deliberate };
+    let draw = |number: u64| generator.draw(Rng::with_seed(number.wrapping_mul(0x9E37_79B9)), manner(number));
     let drawn = (0..DRAWN).map(|n| draw(n).cut(DRAWN_SCANS));
     let others = acts::beside(twin, scenario).into_iter().chain(drawn).filter(|s| twin.allows(s));
     let (telling, silent) = others.partition(|s| parts(twin, s, Waits::Leaping).is_some());
