@@ -161,12 +161,15 @@ impl Controller {
     #[inline]
     pub fn set(&mut self, point: PointId, value: &Value) -> Result<(), PointError> {
         let Point { slot: at, ty, .. } = self.machine.point(point);
-        // Most points are BOOL, and values are given in every scan.
-        if let (PointType::Elem(Elem::Bool), Value::Bool(is_on), None) = (ty, value, &self.closely) {
-            self.state.memory[*at as usize] = i64::from(*is_on);
-            return Ok(());
-        }
-        self.set_any(point, value)
+        // Most points are BOOL or INT, and values are given in every scan.
+        let quick = match (ty, value, &self.closely) {
+            (PointType::Elem(Elem::Bool), Value::Bool(is_on), None) => Some(i64::from(*is_on)),
+            (PointType::Elem(Elem::Int), Value::Int(number), None) => i16::try_from(*number).ok().map(i64::from),
+            _ => None,
+        };
+        let Some(slot) = quick else { return self.set_any(point, value) };
+        self.state.memory[*at as usize] = slot;
+        Ok(())
     }
 
     #[inline(never)]

@@ -15,6 +15,11 @@ use honest_twin::source::Source;
 use honest_twin::translate::{translate, translate_as};
 use honest_twin::twin::Version;
 
+/// What a variable of the environment asks of a long run, if it is given and can be read.
+pub fn asked<T: std::str::FromStr>(variable: &str) -> Option<T> {
+    std::env::var(variable).ok()?.parse().ok()
+}
+
 /// Reads and checks a text; panics with the problems.
 pub fn checked(name: &str, text: &str, form: impl Into<Form>) -> Checked {
     let form = form.into();

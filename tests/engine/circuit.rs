@@ -4,9 +4,9 @@
 //! `HONEST_TWIN_PROGRAMS` says how many are drawn (300 if absent), `HONEST_TWIN_SEED` with which to begin.
 
 use crate::common::dialects::{families, programs, read_in};
-use crate::common::machine;
 use crate::common::mutated;
 use crate::common::programs::random;
+use crate::common::{asked, machine};
 use honest_twin::circuit::{LANES, Lanes, Unfit};
 use honest_twin::lang::{LANGUAGES, Language, read_project};
 use honest_twin::model::{Duration, Elem, Instant, Value};
@@ -111,9 +111,7 @@ fn every_family_runs_alike_on_both() {
 
 #[test]
 fn random_programs_run_alike_on_both() {
-    let number =
-        |variable: &str, default: u64| std::env::var(variable).ok().and_then(|v| v.parse().ok()).unwrap_or(default);
-    let (count, first) = (number("HONEST_TWIN_PROGRAMS", 300), number("HONEST_TWIN_SEED", 1));
+    let (count, first) = (asked("HONEST_TWIN_PROGRAMS").unwrap_or(300), asked("HONEST_TWIN_SEED").unwrap_or(1));
     let (mut faults, mut unfit) = (0, 0);
     for seed in first..first + count {
         let program = random(seed);

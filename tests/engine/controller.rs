@@ -4,7 +4,7 @@
 use crate::common::{checked, machine, version};
 use fastrand::Rng;
 use honest_twin::lang::Language;
-use honest_twin::model::{Duration, Instant, ScanNumber, Value};
+use honest_twin::model::{Duration, Elem, Family, Instant, ScanNumber, Value};
 use honest_twin::scan::{Controller, Direction, Machine, PointError, Power, ScanTime, Stimulus, Trace, run_stimulus};
 use honest_twin::show;
 use honest_twin::twin::script::{Script, play};
@@ -203,6 +203,32 @@ fn names_and_values_that_are_none_are_refused() {
     let (point, value) = machine.force(" share = -3 ").unwrap();
     assert_eq!((point, value), (machine.find("Share").unwrap(), Some(Value::Int(-3))));
     assert_eq!(machine.force("Share").unwrap().1, None);
+}
+
+/// Of every type whole numbers are taken up to its ends and no further, by a point that is free and by one that is forced, which
+/// shows what it was given when it is released.
+#[test]
+fn whole_numbers_are_taken_to_the_ends_of_their_type() {
+    for elem in Elem::ALL.into_iter().filter(|elem| matches!(elem.family(), Family::Int | Family::Bits)) {
+        let text = format!("PROGRAM P VAR_INPUT Flow : {}; END_VAR END_PROGRAM", elem.name());
+        let machine = machine("ends", &text, Language::St);
+        let flow = machine.find("Flow").unwrap();
+        let (low, high) = elem.shape().unwrap().range();
+        for is_forced in [false, true] {
+            let mut controller = Controller::new(&machine);
+            if is_forced {
+                controller.force(flow, &Value::Int(1)).unwrap();
+            }
+            for number in [high, low, low - 1, high + 1, i128::MAX, i128::MIN, high - 1] {
+                let fits = (low..=high).contains(&number);
+                assert_eq!(controller.set(flow, &Value::Int(number)).is_ok(), fits, "{elem:?} {number}");
+                let shown = if is_forced { Value::Int(1) } else { Value::Int(if fits { number } else { low }) };
+                assert_eq!(controller.get(flow), shown, "{elem:?} {number}");
+            }
+            controller.release(flow);
+            assert_eq!(controller.get(flow), Value::Int(high - 1), "{elem:?}");
+        }
+    }
 }
 
 /// A fault names its kind, place and scan; the machine stands from then on, and starts anew with power.

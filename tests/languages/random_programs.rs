@@ -3,16 +3,12 @@
 //! `HONEST_TWIN_PROGRAMS` says how many (300 if absent), `HONEST_TWIN_SEED` with which to begin.
 
 use crate::common::programs::random;
-use crate::common::{machine, trace, translated};
+use crate::common::{asked, machine, trace, translated};
 use honest_twin::lang::Language;
-
-fn number(variable: &str, default: u64) -> u64 {
-    std::env::var(variable).ok().and_then(|v| v.parse().ok()).unwrap_or(default)
-}
 
 #[test]
 fn there_and_back_gives_the_same_traces() {
-    let (count, first) = (number("HONEST_TWIN_PROGRAMS", 300), number("HONEST_TWIN_SEED", 1));
+    let (count, first) = (asked("HONEST_TWIN_PROGRAMS").unwrap_or(300), asked("HONEST_TWIN_SEED").unwrap_or(1));
     let mut faults = 0;
     for seed in first..first + count {
         let program = random(seed);

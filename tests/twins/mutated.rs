@@ -3,7 +3,7 @@
 //! from `HONEST_TWIN_SEED` on, each for `HONEST_TWIN_PATIENCE` milliseconds at most.
 
 use crate::common::mutated::{INPUTS, KEY, pair};
-use crate::common::version;
+use crate::common::{asked, version};
 use fastrand::Rng;
 use honest_twin::lang::{Language, read_project};
 use honest_twin::model::{Duration, Instant, Value};
@@ -90,10 +90,9 @@ struct Counts {
 
 #[test]
 fn what_is_proved_of_changed_programs_is_so() {
-    let number = |name: &str| std::env::var(name).ok().and_then(|n| n.parse::<u64>().ok());
-    let most = number("HONEST_TWIN_PAIRS").unwrap_or(16);
-    let first = number("HONEST_TWIN_SEED").unwrap_or_default();
-    let patience = std::time::Duration::from_millis(number("HONEST_TWIN_PATIENCE").unwrap_or(4_000));
+    let most: u64 = asked("HONEST_TWIN_PAIRS").unwrap_or(16);
+    let first: u64 = asked("HONEST_TWIN_SEED").unwrap_or_default();
+    let patience = std::time::Duration::from_millis(asked("HONEST_TWIN_PATIENCE").unwrap_or(4_000));
     let judged = (first..first + most).into_par_iter().map(|seed| {
         let gated = seed % 2 == 1;
         let [old, new] = pair(seed, gated);

@@ -7,13 +7,10 @@
 mod list;
 mod nearly;
 
+use crate::common::asked;
 use fastrand::Rng;
 use list::readers;
 use std::time::{Duration as Span, Instant};
-
-fn asked<T: std::str::FromStr>(name: &str) -> Option<T> {
-    std::env::var(name).ok()?.parse().ok()
-}
 
 #[test]
 fn nothing_that_is_nearly_right_does_harm() {
