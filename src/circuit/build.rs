@@ -39,13 +39,30 @@ pub(super) const MOST_GATES: usize = 2_000_000;
 /// Rounds of one loop that are laid out where it cannot be told whether they happen.
 const MOST_ROUNDS: u32 = 64;
 
+/// How time passes from scan to scan, in nanoseconds.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Passing {
+    /// Since the start of the previous scan, in all scans but the very first.
+    pub(crate) dt: Node,
+    /// How long the controller stood still between power-up and its first scan; none where it never does.
+    pub(crate) standing: Option<Node>,
+}
+
+impl From<Node> for Passing {
+    fn from(dt: Node) -> Passing {
+        Passing { dt, standing: None }
+    }
+}
+
 /// Time as a scan sees it.
 #[derive(Clone, Copy)]
 pub(super) struct Now {
     /// Since the start of the previous scan; 0 in the first after power-up.
     pub(super) since_last: Node,
-    /// As that, but for what a power cycle does not touch.
-    pub(super) running: Node,
+    /// By how much stopwatches advance that lose power: as that, and in the first scan by what passed since power-up.
+    advance: Node,
+    /// By how much those advance that a power cycle does not touch.
+    running: Node,
     pub(super) first_scan: Node,
 }
 
@@ -119,15 +136,14 @@ pub(super) struct Builder<'n> {
 pub(crate) const FAULTS: [FaultKind; 4] =
     [FaultKind::DivisionByZero, FaultKind::Index, FaultKind::OutOfRange, FaultKind::LoopLimit];
 
-/// Adds one scan of a version to a net. `inputs` are in the order of its points; `dt` is the time since the start of
-/// the previous scan, in nanoseconds, in all scans but the very first. What is `unread` is not read in the first scan
-/// after power-up; what it holds then is a constant of its own.
+/// Adds one scan of a version to a net. `inputs` are in the order of its points. What is `unread` is not read in the first
+/// scan after power-up; what it holds then is a constant of its own.
 pub(crate) fn add_version(
     net: &mut Net,
     side: usize,
     machine: &Machine,
     inputs: &[Node],
-    dt: Node,
+    passing: impl Into<Passing>,
     unread: Unread,
 ) -> Result<Scanned, Unfit> {
     let tape = machine.tape();
@@ -138,8 +154,10 @@ pub(crate) fn add_version(
     let (first, first_scan) = net.register(1, false, true);
     let (began, has_begun) = net.register(0, true, true);
     let zero = net.constant(0);
+    let Passing { dt, standing } = passing.into();
     let since_last = net.mux(first_scan, zero, dt);
-    let running = net.mux(has_begun, dt, zero);
+    let advance = standing.map_or(since_last, |standing| net.mux(first_scan, standing, dt));
+    let running = net.mux(has_begun, dt, standing.unwrap_or(zero));
     let always = net.bool(true);
     net.registers[began.0 as usize].next = always;
     net.registers[first.0 as usize].role = Role::FirstScan;
@@ -152,7 +170,7 @@ pub(crate) fn add_version(
     let mut builder = Builder {
         tape,
         side,
-        now: Now { since_last, running, first_scan },
+        now: Now { since_last, advance, running, first_scan },
         begin: HashMap::new(),
         registers: Vec::new(),
         given,
@@ -333,7 +351,7 @@ impl Builder<'_> {
             self.registers.push((slot, id));
             if self.watches[slot as usize] {
                 self.net.registers[id.0 as usize].stopwatch = true;
-                let time = if retained { self.now.running } else { self.now.since_last };
+                let time = if retained { self.now.running } else { self.now.advance };
                 self.net.add(Gate::Advance(node, time))
             } else if self.unread == Unread::All || (self.unread == Unread::Lost && !retained) {
                 self.net.registers[id.0 as usize].unread = true;
@@ -354,9 +372,14 @@ impl Builder<'_> {
         }
         // The part of a tick that has passed runs on from scan to scan.
         let (id, phase) = self.net.register(0, false, false);
-        let sum = self.net.add(Gate::Advance(phase, self.now.since_last));
+        let sum = self.net.add(Gate::Advance(phase, self.now.advance));
         let by = self.net.constant(base);
-        let ticks = self.net.add(Gate::Div(IntShape::LONG, sum, by));
+        let mut ticks = self.net.add(Gate::Div(IntShape::LONG, sum, by));
+        if self.now.advance != self.now.since_last {
+            // No scan came before the first one, so none fell since then.
+            let zero = self.net.constant(0);
+            ticks = self.net.mux(self.now.first_scan, zero, ticks);
+        }
         self.net.registers[id.0 as usize].next = self.net.add(Gate::Mod(IntShape::LONG, sum, by));
         self.ticks.insert(base, ticks);
         ticks

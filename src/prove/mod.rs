@@ -33,8 +33,8 @@ mod system;
 
 use crate::circuit::Bit;
 use crate::twin::{
-    self, Activity, Difference, Effort, Halt, Progress, Proved, RuleResult, Scenario, Stimuli, Strength, Twin, Verdict,
-    describe_pair, faulty, searched, without_rules,
+    self, Activity, Difference, Effort, Halt, Progress, Proved, RuleResult, Scenario, Stimuli, Stops, Strength, Twin,
+    Verdict, describe_pair, faulty, searched, without_rules,
 };
 pub use ahead::{compare_solving, finish_solving};
 pub use certificate::Certificate;
@@ -44,7 +44,7 @@ use induct::{Depth, Induction, induct, settle};
 use missing::{Missing, disagreement, missing};
 use part::{Part, Proof};
 use partial::partial;
-use proviso::{Proviso, may_stop, pinned};
+use proviso::{Proviso, may_stop, pinned, reach};
 use rayon::prelude::*;
 use solve::Budget;
 use std::sync::Mutex;
@@ -166,19 +166,22 @@ const MOST_FOR_STOPS: usize = 400_000;
 
 /// The same proof, of what STOP and RUN do as well, if there is one; else as it is. With what is assumed, or not any more.
 fn with_stops(twin: &Twin<'_>, means: &Means, found: Found, go_on: &mut GoOn<'_>) -> (Found, Vec<Proviso>) {
-    let stops = vec![Proviso::Stops];
     if found.proof.gates > MOST_FOR_STOPS || !may_stop(twin) {
         return (found, Vec::new());
     }
-    match System::new(twin, &stops) {
-        // Where nothing depends on time it is the same proof.
-        Ok(system) if !system.is_timed() => (found, stops),
-        Ok(_) => match attempt(twin, means, &stops, go_on) {
-            Ok(further) => (further, stops),
-            Err(_) => (found, Vec::new()),
-        },
-        Err(_) => (found, Vec::new()),
+    for stops in [Proviso::Stops, Proviso::StopsLater].map(|stops| vec![stops]) {
+        match System::new(twin, &stops) {
+            // Where nothing depends on time it is the same proof.
+            Ok(system) if !system.is_timed() => return (found, stops),
+            Ok(_) => {
+                if let Ok(further) = attempt(twin, means, &stops, go_on) {
+                    return (further, stops);
+                }
+            }
+            Err(_) => {}
+        }
     }
+    (found, Vec::new())
 }
 
 /// What is found where there is no proof and a short search has found nothing: by the solver in the first scans, else by
@@ -294,7 +297,7 @@ impl Found {
             bits: system.bits.len(),
             gates: proof.gates,
             rules,
-            stops: provisos.contains(&Proviso::Stops),
+            stops: reach(provisos),
             assumptions: assumptions(twin, system, provisos),
         }
     }
@@ -446,7 +449,10 @@ fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usiz
 fn assumptions(twin: &Twin<'_>, system: &System, provisos: &[Proviso]) -> Vec<String> {
     let power = if system.lasting { "" } else { ", with power off and on at any moment" };
     let who = if twin.is_single() { "of one version" } else { "both versions scan in lockstep" };
-    let stops = if provisos.contains(&Proviso::Stops) { "" } else { "; not stopped and started again" };
+    let stops = match reach(provisos) {
+        Stops::Included | Stops::AfterFirstScan => "",
+        Stops::Excluded => "; not stopped and started again",
+    };
     let mut out = vec![format!("{who}; {}", time_words(system.times)), format!("from power-up{power}{stops}")];
     if system.plan.has_whole() {
         out.push("an operation on REAL or LREAL is taken as the same unknown function on both sides".to_string());

@@ -1,7 +1,7 @@
 //! States of a system that occur: scenarios as they are drawn, run in lanes of the circuit and looked at now and then.
 
 use super::system::{System, What};
-use crate::circuit::{ALL, NONE, Place, Plane, Simulator};
+use crate::circuit::{ALL, InputId, NONE, Place, Plane, Simulator};
 use crate::twin::Stimuli;
 use rayon::prelude::*;
 use std::collections::BTreeSet;
@@ -148,12 +148,21 @@ impl System {
     }
 
     pub(super) fn give(&self, simulator: &mut Simulator, feed: &mut crate::twin::Feed) {
-        feed.give(simulator, self.dt.is_some());
-        let Some(id) = self.dt else { return };
+        feed.give(simulator, self.dt.iter().chain(&self.standing).count());
+        // What comes later than a scan does is one after STOP and RUN; at power-up nobody stands still but for that.
+        for (id, usual) in [(self.dt, self.times.1), (self.standing, 0)] {
+            if let Some(id) = id {
+                self.give_time(simulator, feed, id, usual);
+            }
+        }
+    }
+
+    /// Gives a time, mostly of those that are usual.
+    fn give_time(&self, simulator: &mut Simulator, feed: &mut crate::twin::Feed, id: InputId, usual: i64) {
         let Some(at) = self.plan.inputs.iter().position(|(i, _)| *i == id) else { return };
         let (low, latest) = self.ranges[at];
-        // What comes later is a scan after STOP and RUN: now and then, sooner rather than later.
-        let high = latest.min(self.times.1 / self.outside[at].unit);
+        // What comes later comes now and then, sooner rather than later.
+        let high = latest.min(usual / self.outside[at].unit);
         let mut between = feed.rng.i64(low..=high);
         if high < latest && feed.rng.u8(0..8) == 0 {
             between = (high + (1i64 << feed.rng.u8(0..52))).min(latest);

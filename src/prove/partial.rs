@@ -253,7 +253,8 @@ fn weaken(provisos: &mut Vec<Proviso>, ticks: &[i64], limits: &[i64], is_enough:
             | Proviso::Opposite
             | Proviso::Apart(..)
             | Proviso::Always(..)
-            | Proviso::Stops => Vec::new(),
+            | Proviso::Stops
+            | Proviso::StopsLater => Vec::new(),
         };
         for proviso in weaker {
             let mut other = provisos.clone();

@@ -4,7 +4,7 @@ use super::system::System;
 use crate::circuit::{self, Algebra, Bit, Gate, Net, Word};
 use crate::model::{Duration, Elem, format_duration};
 use crate::scan::PointType;
-use crate::twin::{Assumption, Begin, Law, Outset, Pair, Rule, Tolerance, Twin};
+use crate::twin::{Assumption, Begin, Outset, Pair, Stops, Tolerance, Twin};
 
 /// What may be assumed on top of what a twin says.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -23,12 +23,15 @@ pub(super) enum Proviso {
     Apart(usize, usize),
     /// An input is always on, or always off.
     Always(usize, bool),
-    /// No assumption but one less: STOP and RUN may be given, both versions standing still for up to [`LONGEST_STOP`] each time;
-    /// but not so that they stand still between power-up and the first scan, when stopwatches would begin late.
+    /// No assumption but one less: STOP and RUN may be given, both versions standing still for up to [`LONGEST_STOP`] from one
+    /// scan to the next, and between power-up and the first scan.
     Stops,
+    /// As that, but they never stand still between power-up and the first scan: a stopwatch that runs from power-up is then ahead
+    /// of one that begins in that scan.
+    StopsLater,
 }
 
-/// How long both versions stand still at a time, at most, in nanoseconds: 30 days.
+/// How long both versions stand still between two scans, at most, in nanoseconds: 30 days.
 pub(super) const LONGEST_STOP: i64 = 30 * 24 * 3_600 * 1_000_000_000;
 
 impl Proviso {
@@ -46,12 +49,14 @@ impl Proviso {
             }
             Proviso::Apart(a, b) => format!("{} and {} are never on together", name(a), name(b)),
             Proviso::Always(input, on) => format!("{} is {} in every scan", name(input), if on { "on" } else { "off" }),
-            Proviso::Stops => {
-                let longest = format_duration(Duration::from_nanos(LONGEST_STOP));
-                format!(
-                    "STOP and RUN at any moment after the first scan since power-up, standing still for up to {longest} at a time"
-                )
-            }
+            Proviso::Stops => format!(
+                "STOP and RUN at any moment, standing still for up to {} between two scans, and between power-up and the first",
+                format_duration(Duration::from_nanos(LONGEST_STOP))
+            ),
+            Proviso::StopsLater => format!(
+                "STOP and RUN at any moment after the first scan since power-up, standing still for up to {} between two scans",
+                format_duration(Duration::from_nanos(LONGEST_STOP))
+            ),
         }
     }
 }
@@ -59,6 +64,15 @@ impl Proviso {
 /// The most that numbers may be, if that is assumed.
 pub(super) fn most(provisos: &[Proviso]) -> Option<i64> {
     provisos.iter().find_map(|p| if let Proviso::Numbers(most) = p { Some(*most) } else { None })
+}
+
+/// How far a proof goes that is laid out with these.
+pub(super) fn reach(provisos: &[Proviso]) -> Stops {
+    match provisos {
+        all if all.contains(&Proviso::Stops) => Stops::Included,
+        all if all.contains(&Proviso::StopsLater) => Stops::AfterFirstScan,
+        _ => Stops::Excluded,
+    }
 }
 
 /// What is taken for granted of the inputs and of power.
@@ -138,14 +152,10 @@ pub(super) fn may_stop(twin: &Twin<'_>) -> bool {
         Assumption::NeverBoth(..) | Assumption::PowerStays | Assumption::RestFirst => true,
         Assumption::OneChange | Assumption::NeverStopped | Assumption::ScanMultiple(_) => false,
     };
-    let is_timeless = |rule: &Rule| match rule.law {
-        Law::Always(_) | Law::Never(_) => true,
-        Law::After(..) | Law::Lasts(..) => false,
-    };
     let has_tasks = twin.machines().iter().any(|m| m.tape().entries.iter().any(|entry| entry.interval > 0));
     !has_tasks
         && twin.assumed().iter().all(is_about_scans)
-        && twin.rules.iter().all(is_timeless)
+        && !twin.rules.iter().any(|rule| rule.law.is_timed())
         && twin.pairing.outputs.iter().all(|pair| pair.tolerance == Tolerance::Exact)
 }
 

@@ -1,10 +1,10 @@
 //! What is proved about: one scan of both versions, laid out, and states of it that really occur.
 
-use super::proviso::{LONGEST_STOP, Proviso, most, multiples, outset, pinned, ticks};
-use crate::circuit::{Bit, Gate, InputId, Net, Node, Place, Plan, Role, Simulator, Word, plan};
+use super::proviso::{LONGEST_STOP, Proviso, most, multiples, outset, pinned, reach, ticks};
+use crate::circuit::{Bit, Gate, InputId, Net, Node, Passing, Place, Plan, Role, Simulator, Word, plan};
 use crate::model::{Duration, Family, IntShape, format_duration};
 use crate::scan::{PointType, ScanTime};
-use crate::twin::{Assumption, Both, Timing, Twin};
+use crate::twin::{Assumption, Both, Stops, Timing, Twin};
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -34,6 +34,8 @@ pub(super) struct System {
     pub(super) outside: Vec<Outside>,
     /// Which input is the scan time, if that varies.
     pub(super) dt: Option<InputId>,
+    /// Which is how long both stand still between power-up and the first scan, if they do.
+    pub(super) standing: Option<InputId>,
     /// Register bits in order: of which register, which bit.
     pub(super) bits: Vec<(usize, u8)>,
     /// Of each register the version and the variable it is, if it has a name.
@@ -99,7 +101,7 @@ impl Name {
 /// What is given from outside.
 #[derive(Clone, Copy)]
 pub(super) struct Outside {
-    /// The number of its pair; none for the scan time.
+    /// The number of its pair; none for the scan time and for the time that both stand still at power-up.
     pub(super) pair: Option<usize>,
     /// What its bits count.
     pub(super) unit: i64,
@@ -222,6 +224,22 @@ fn time(net: &mut Net, (low, high, step): (i64, i64, i64), is_multiple: bool) ->
     }
 }
 
+/// What is given from outside, and its names: in front how long the scan takes and how long both stand still at power-up, where
+/// these vary, then what each pair of inputs is.
+fn outside(twin: &Twin<'_>, plan: &Plan, [dt, standing]: [Option<InputId>; 2]) -> (Vec<Outside>, Vec<String>) {
+    let first = dt.iter().chain(&standing).count();
+    let each = plan.inputs.iter().map(|(id, place)| {
+        let pair = (id.0 as usize).checked_sub(first);
+        let name = match pair {
+            Some(pair) => twin.pairing.inputs.get(pair).map_or("", |p| &p.name),
+            None if Some(*id) == standing => "time from power-up to the first scan",
+            None => "scan time",
+        };
+        (Outside { pair, unit: plan.input_unit(*id), signed: place.signed }, name.to_string())
+    });
+    each.unzip()
+}
+
 /// What each register is in the engine.
 fn kept(both: &Both, plan: &Plan) -> Vec<Kept> {
     let each = plan.registers.iter().map(|kept| {
@@ -260,7 +278,8 @@ impl System {
             }
         }
         let times = (low, high, step);
-        if provisos.contains(&Proviso::Stops) {
+        let stops = reach(provisos);
+        if stops != Stops::Excluded {
             // The scan after RUN comes so many scans later.
             high += LONGEST_STOP / step * step;
         }
@@ -268,8 +287,12 @@ impl System {
         let outset = outset(twin, provisos);
         let is_multiple = provisos.iter().any(|p| matches!(p, Proviso::Multiple(_)))
             || twin.assumed().iter().any(|a| matches!(a, Assumption::ScanMultiple(_)));
-        let time = |net: &mut Net| time(net, (low, high, step), is_multiple);
-        let both = Both::new(twin, &outset, time);
+        let stands = stops == Stops::Included;
+        let passing = |net: &mut Net| Passing {
+            dt: time(net, (low, high, step), is_multiple),
+            standing: stands.then(|| time(net, (0, LONGEST_STOP / step * step, step), is_multiple)),
+        };
+        let both = Both::new(twin, &outset, passing);
         let mut both = both.map_err(|e| e.to_string())?.undivided();
         let (goals, unasked) = asked_and_not(twin, &mut both);
         let mut asked: Vec<Node> = goals.iter().map(|(_, node)| *node).collect();
@@ -293,23 +316,14 @@ impl System {
         let registers = plan.registers.iter().enumerate();
         let bits = registers.flat_map(|(n, kept)| (0..kept.place.width).map(move |bit| (n, bit))).collect();
         let names = names(twin, &both, &plan);
-        let first = usize::from(low != high);
-        let outside = plan.inputs.iter().map(|(id, place)| Outside {
-            pair: (id.0 as usize).checked_sub(first),
-            unit: plan.input_unit(*id),
-            signed: place.signed,
-        });
-        let outside = outside.collect();
-        let inputs = plan.inputs.iter().map(|(id, _)| match (id.0 as usize).checked_sub(first) {
-            Some(pair) => twin.pairing.inputs.get(pair).map_or(String::new(), |p| p.name.clone()),
-            None => "scan time".to_string(),
-        });
-        let inputs = inputs.collect();
+        let times_given = [(low != high).then_some(InputId(0)), stands.then_some(InputId(1))];
+        let (outside, inputs) = outside(twin, &plan, times_given);
+        let [dt, standing] = times_given;
         Ok(System {
             unasked,
             marks: marks(&both.net),
             ticks: ticks(&both.net),
-            is_conditional: provisos.iter().any(|proviso| *proviso != Proviso::Stops),
+            is_conditional: provisos.iter().any(|p| !matches!(p, Proviso::Stops | Proviso::StopsLater)),
             most: most(provisos),
             names,
             kept: kept(&both, &plan),
@@ -319,7 +333,8 @@ impl System {
             ranges,
             bits,
             outside,
-            dt: (low != high).then_some(InputId(0)),
+            dt,
+            standing,
             goals: goals.into_iter().map(|(what, node)| Goal { what, at: plan.bit(node) }).collect(),
             counts: plan.constant_values(),
             shown: both.shown.iter().map(|node| plan.place(*node)).collect(),
@@ -346,6 +361,7 @@ impl System {
             ranges: inputs.iter().map(|n| self.ranges[*n]).collect(),
             outside: inputs.iter().map(|n| self.outside[*n]).collect(),
             dt: None,
+            standing: None,
             bits: bits.flat_map(|(n, kept)| (0..kept.place.width).map(move |bit| (n, bit))).collect(),
             names: registers.iter().map(|n| self.names[*n].clone()).collect(),
             kept: registers.iter().map(|n| self.kept[*n]).collect(),
@@ -439,7 +455,7 @@ impl System {
 
     /// Whether anything depends on how long a scan takes, where that varies.
     pub(super) fn is_timed(&self) -> bool {
-        self.dt.is_some_and(|dt| self.plan.inputs.iter().any(|(id, _)| *id == dt))
+        self.plan.inputs.iter().any(|(id, _)| [self.dt, self.standing].contains(&Some(*id)))
     }
 
     /// How long it is since the scan before, in a scenario; of a system without conditions.

@@ -45,7 +45,7 @@ pub use search::{Search, SearchState, compare, compare_twin};
 pub use strength::{Mutation, SeededFault, Strength, strength};
 pub use terminals::Moved;
 pub use timing::Timing;
-pub use verdict::{Proved, ProvedPart, RulesBroken, Solved, Tested, Verdict};
+pub use verdict::{Proved, ProvedPart, RulesBroken, Solved, Stops, Tested, Verdict};
 
 pub(crate) use assumed::Allowed;
 pub(crate) use both::{Begin, Both, Outset, is_whole};

@@ -8,7 +8,7 @@ use honest_twin::lang::Language;
 use honest_twin::prove::{Means, prove_certified};
 use honest_twin::recheck::recheck;
 use honest_twin::show;
-use honest_twin::twin::{Twin, Verdict};
+use honest_twin::twin::{Effort, Stops, Twin, Verdict, compare_twin};
 use rayon::prelude::*;
 use std::fmt::Write;
 
@@ -19,12 +19,14 @@ enum Wanted {
     Same,
     /// Proved the same as long as no STOP is given, and not the same with it.
     ButForStop,
+    /// Proved the same with a STOP at any moment but at power-up, and not the same with that.
+    ButAtPowerUp,
     Differs,
     /// Undecided but for an output that is proved.
     In(&'static str),
 }
 
-use Wanted::{ButForStop, Differs, In, Same};
+use Wanted::{ButAtPowerUp, ButForStop, Differs, In, Same};
 
 /// What it is about, variables, statements of both sides, and what it has to come to.
 type Row = (&'static str, &'static str, [&'static str; 2], Wanted);
@@ -311,7 +313,7 @@ const WAYS: &[Row] = &[
 ];
 
 const HOLD: &str = "VAR_INPUT Low : BOOL; END_VAR VAR_OUTPUT Alarm : BOOL; END_VAR
-     VAR T, U : TON; P : TP; N : INT; Was : BOOL; END_VAR";
+     VAR T, U : TON; P : TP; N : INT; Was : BOOL; Since : STOPWATCH; END_VAR VAR RETAIN Kept : STOPWATCH; Went : BOOL; END_VAR";
 
 const STOPS: &[Row] = &[
     (
@@ -346,6 +348,30 @@ const STOPS: &[Row] = &[
             "T(IN := Low, PT := T#80ms); Alarm := T.Q;",
         ],
         ButForStop,
+    ),
+    (
+        "a stopwatch that runs from power-up, and a timer that begins in the first scan",
+        HOLD,
+        ["Alarm := Low AND SINCE(Since) >= T#1s;", "T(IN := TRUE, PT := T#1s); Alarm := Low AND T.Q;"],
+        ButAtPowerUp,
+    ),
+    (
+        "two stopwatches that run from power-up",
+        HOLD,
+        [
+            "Alarm := Low AND SINCE(Since) >= T#1s;",
+            "IF SINCE(Since) > T#999ms THEN Was := TRUE; END_IF; Alarm := Low AND Was;",
+        ],
+        Same,
+    ),
+    (
+        "a stopwatch that keeps its time over power, and one that the first scan restarts",
+        HOLD,
+        [
+            "Alarm := Low AND SINCE(Kept) >= T#1s;",
+            "IF NOT Went THEN Went := TRUE; RESTART(Kept); END_IF; Alarm := Low AND SINCE(Kept) >= T#1s;",
+        ],
+        ButAtPowerUp,
     ),
     ("no time at all", HOLD, ["Was := Low; Alarm := Was AND Low;", "Alarm := Low;"], Same),
 ];
@@ -410,13 +436,23 @@ fn decided((title, head, bodies, wanted): &Row) -> Result<String, String> {
     let [old, new] = [("old", bodies[0]), ("new", bodies[1])]
         .map(|(name, body)| version(name, &format!("PROGRAM P\n{head}\n{body}\nEND_PROGRAM\n"), Language::St));
     let twin = Twin::new(&old, &new);
-    let (verdict, certificate) =
-        prove_certified(&twin, &Means { conditions: matches!(wanted, In(_)), ..Means::default() }, |_| true);
+    // A search finds what a STOP at power-up parts; this is about what a proof says where none has.
+    let scenarios = if *wanted == ButAtPowerUp { 1 } else { Effort::default().scenarios };
+    let effort = Effort { scenarios, ..Effort::default() };
+    let means = Means { effort, conditions: matches!(wanted, In(_)), ..Means::default() };
+    let (verdict, certificate) = prove_certified(&twin, &means, |_| true);
     let said = show::verdict(&verdict);
     let scans = |scans: u64| if scans == 1 { "1 scan".to_string() } else { format!("{scans} scans") };
     let says = match (&verdict, wanted) {
-        (Verdict::Proved(proved), Same) if proved.stops => "the same, STOP and RUN included".to_string(),
-        (Verdict::Proved(proved), ButForStop) if !proved.stops => "the same as long as no STOP is given".to_string(),
+        (Verdict::Proved(proved), Same) if proved.stops == Stops::Included => {
+            "the same, STOP and RUN included".to_string()
+        }
+        (Verdict::Proved(proved), ButAtPowerUp) if proved.stops == Stops::AfterFirstScan => {
+            "the same, STOP and RUN included but at power-up".to_string()
+        }
+        (Verdict::Proved(proved), ButForStop) if proved.stops == Stops::Excluded => {
+            "the same as long as no STOP is given".to_string()
+        }
         (Verdict::Different(difference), Differs) => format!("different after {}", scans(difference.scenario.scans())),
         (Verdict::Undecided { proved, .. }, In(output)) if proved.iter().any(|p| p.outputs == [*output]) => {
             format!("undecided, {output} the same")
@@ -465,11 +501,10 @@ fn some_are_decided_rightly(extent: Extent) {
     }
 }
 
-/// What is proved as long as no STOP is given is not the same with it: the search shows that, and so would a proof that claims more.
+/// What is proved as long as no STOP is given, at power-up or at all, is not the same with it: the search shows that, and so would a proof that claims more.
 #[test]
 fn what_stop_parts_is_parted_by_a_search() {
-    use honest_twin::twin::{Effort, compare_twin};
-    for (title, head, bodies, _) in STOPS.iter().filter(|row| row.3 == ButForStop) {
+    for (title, head, bodies, _) in STOPS.iter().filter(|row| row.3 != Same) {
         let [old, new] =
             bodies.map(|body| version("v", &format!("PROGRAM P\n{head}\n{body}\nEND_PROGRAM\n"), Language::St));
         let verdict = compare_twin(&Twin::new(&old, &new), &Effort::default(), |_| {});

@@ -11,7 +11,7 @@ use honest_twin::prove::{Means, prove_certified};
 use honest_twin::recheck::recheck;
 use honest_twin::scan::Controller;
 use honest_twin::source::Source;
-use honest_twin::twin::{Effort, Mapping, Twin, Verdict, Version};
+use honest_twin::twin::{Effort, Mapping, Stops, Twin, Verdict, Version};
 use rayon::prelude::*;
 
 fn quick() -> Means {
@@ -35,10 +35,11 @@ fn value(rng: &mut Rng, name: &str) -> Value {
 }
 
 /// The first scan in which two versions are not the same on the engine, in scenarios that open the door.
-fn parts(versions: [&Version; 2], outputs: &[(String, String, i128)], seed: u64, stops: bool) -> Option<String> {
+fn parts(versions: [&Version; 2], outputs: &[(String, String, i128)], seed: u64, stops: Stops) -> Option<String> {
     for scenario in 0..40 {
         let mut rng = Rng::with_seed(seed ^ (scenario << 32));
         let mut controllers = versions.map(|v| Controller::new(v.machine()));
+        let mut has_run = false;
         for scan in 0..40 {
             let at = Instant(Duration::from_millis(10 * scan));
             for name in INPUTS {
@@ -49,12 +50,22 @@ fn parts(versions: [&Version; 2], outputs: &[(String, String, i128)], seed: u64,
             }
             if rng.u8(0..20) == 0 {
                 controllers.iter_mut().for_each(|c| c.power_cycle(at));
+                has_run = false;
             }
-            if stops && rng.u8(0..16) == 0 {
-                let stop = rng.bool();
-                controllers.iter_mut().for_each(|c| if stop { c.stop() } else { c.run() });
-            }
+            let may_stop = match stops {
+                Stops::Included => true,
+                Stops::AfterFirstScan => has_run,
+                Stops::Excluded => false,
+            };
+            let wants_stop = rng.u8(0..8) == 0;
+            let goes_on = rng.u8(0..8) == 0 || !may_stop;
+            controllers.iter_mut().for_each(|c| match (wants_stop && may_stop, goes_on) {
+                (true, _) => c.stop(),
+                (false, true) => c.run(),
+                (false, false) => {}
+            });
             controllers.iter_mut().for_each(|c| c.scan(at));
+            has_run |= !controllers[0].is_stopped();
             let faults = controllers.each_ref().map(|c| c.fault().map(|f| f.kind));
             if faults[0] != faults[1] {
                 return Some(format!("a fault in scan {scan} of scenario {scenario}"));

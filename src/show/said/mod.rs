@@ -14,7 +14,7 @@ pub(super) use shown::{Shown, ShownSide, Traces};
 pub(super) use words::{capital, count, names, reads};
 
 use crate::model::{Duration, Instant, format_duration};
-use crate::twin::{Alone, Difference, Pairing, ProvedPart, RulesBroken, Verdict};
+use crate::twin::{Alone, Difference, Pairing, ProvedPart, RulesBroken, Stops, Verdict};
 use serde::Serialize;
 
 /// The kinds of verdict, as a page marks them.
@@ -110,11 +110,16 @@ pub(super) struct SpreadSaid {
     pub(super) bars: String,
 }
 
-/// How far a proof goes that takes in STOP and RUN.
-const FOR_EVERY_WITH_STOPS: &str = " for every input sequence of any length, STOP and RUN included";
-
-/// How far every other proof goes.
-const FOR_EVERY: &str = " for every input sequence of any length, as long as no STOP is given";
+/// How far a proof goes.
+fn for_every(stops: Stops) -> &'static str {
+    match stops {
+        Stops::Included => " for every input sequence of any length, STOP and RUN included",
+        Stops::AfterFirstScan => {
+            " for every input sequence of any length, STOP and RUN included but between power-up and the first scan"
+        }
+        Stops::Excluded => " for every input sequence of any length, as long as no STOP is given",
+    }
+}
 
 const DIFFERS: &str =
     "A difference is certain: its scenario was replayed scan by scan, from its text, before it was shown.";
@@ -201,7 +206,12 @@ fn parts(parts: &[ProvedPart]) -> Vec<PartSaid> {
             true => String::new(),
             false => format!(" in {}", names(part.outputs.iter().map(String::as_str))),
         };
-        PartSaid { of, reach: FOR_EVERY, outputs: part.outputs.clone(), conditions: part.conditions.clone() }
+        PartSaid {
+            of,
+            reach: for_every(Stops::Excluded),
+            outputs: part.outputs.clone(),
+            conditions: part.conditions.clone(),
+        }
     };
     parts.iter().map(part).collect()
 }

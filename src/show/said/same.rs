@@ -2,9 +2,7 @@
 
 use super::coverage::{SHOWN, covered};
 use super::words::names;
-use super::{
-    FOR_EVERY, FOR_EVERY_WITH_STOPS, Said, SpreadSaid, StrengthSaid, Term, VerdictKind, but_known, count, rules,
-};
+use super::{Said, SpreadSaid, StrengthSaid, Term, VerdictKind, but_known, count, for_every, rules};
 use crate::model::{Duration, format_duration};
 use crate::twin::{Ended, Proved, SeededFault, Solved, Spread, Strength, Tested, Tolerance};
 
@@ -27,7 +25,7 @@ pub(super) fn proved(p: &Proved) -> Said {
         if single { "" } else { " of both" },
         count(p.gates as u64, "gate")
     );
-    let reach = if p.stops { FOR_EVERY_WITH_STOPS } else { FOR_EVERY };
+    let reach = for_every(p.stops);
     Said {
         basis: vec![Term::new("by", facts), Term::new("solver", solver)],
         rules: rules::rules(&p.rules, &p.versions, None),

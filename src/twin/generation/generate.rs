@@ -49,7 +49,7 @@ pub(in crate::twin) enum Manner {
     /// One thing after another, as a person would.
     Deliberate,
     /// So, but one input is held for long at first and some are left as they are: what takes a minute is not seen where each of them hides
-    /// or ends it sooner.
+    /// or ends it sooner. A quarter of these are powered up in STOP.
     SomeAtRest,
 }
 
@@ -71,6 +71,8 @@ pub(in crate::twin) struct Generator {
     /// How often a button is pressed to carry a counter past where it stops or turns over, and which one; or about half of
     /// them together, where there are many: what counts is pressed then and what resets is not, for some counters each time.
     trains: Vec<(Option<usize>, u64)>,
+    /// Whether scenarios may begin in STOP.
+    may_stand_still: bool,
 }
 
 /// One scenario in so many carries a counter past its limit.
@@ -135,6 +137,7 @@ impl Generator {
             counts: around(numbers().filter(|n| *n <= 60), &[-1, 0, 1]),
             many: around(numbers().filter(|n| (61..=MOST_PRESSES).contains(n)), &[0, 1]),
             unreached: unreached.collect(),
+            may_stand_still: !twin.rules.iter().any(|rule| rule.law.is_timed()),
         }
     }
 
@@ -146,6 +149,7 @@ impl Generator {
             Manner::Restless => script.restless(),
             Manner::Deliberate => script.deliberate(),
             Manner::SomeAtRest => {
+                script.stand_still();
                 script.leave_some();
                 script.deliberate();
             }
@@ -428,6 +432,18 @@ impl Script<'_> {
         if self.rng.u32(0..seldom) == 0 {
             self.acts.push(Act::Power(Power::Cycle));
         }
+    }
+
+    /// Now and then STOP, and RUN a hold time later: so a controller begins that was put into STOP before it was switched on.
+    fn stand_still(&mut self) {
+        if self.rng.u8(0..4) > 0 || !self.of.may_stand_still {
+            return;
+        }
+        self.acts.push(Act::Power(Power::Stop));
+        let hold = if self.of.holds.is_empty() { 5 } else { self.of.holds[self.rng.usize(0..self.of.holds.len())] };
+        self.room += hold;
+        self.wait(hold);
+        self.acts.push(Act::Power(Power::Run));
     }
 
     /// Some inputs, one at least, are not moved by what follows; one of the others changes and stays so for a hold time, whatever room

@@ -1,6 +1,8 @@
 //! Both versions in one net: the same inputs, the same time, and whether they agree after a scan.
 
-use crate::circuit::{Gate, InputId, Net, Node, Probed, Scanned, Unfit, Unread, Whole, add_version, limits, undivided};
+use crate::circuit::{
+    Gate, InputId, Net, Node, Passing, Probed, Scanned, Unfit, Unread, Whole, add_version, limits, undivided,
+};
 use crate::model::ops::{BinaryOp, Precision};
 use crate::model::{Elem, Family, IntShape};
 use crate::scan::{Direction, Machine, PointId};
@@ -98,14 +100,19 @@ impl Outset {
 }
 
 impl Both {
-    /// Both versions of a twin; `dt` gives the time since the previous scan.
+    /// Both versions of a twin; `passing` gives how time passes.
     ///
     /// # Errors
     /// [`Unfit`], if one of them has no circuit.
-    pub(crate) fn new(twin: &Twin<'_>, outset: &Outset, dt: impl FnOnce(&mut Net) -> Node) -> Result<Both, Unfit> {
+    pub(crate) fn new(
+        twin: &Twin<'_>,
+        outset: &Outset,
+        passing: impl FnOnce(&mut Net) -> Passing,
+    ) -> Result<Both, Unfit> {
         let mut net = Net::default();
         net.unknown = outset.strings_unknown.then(Vec::new);
-        let dt = dt(&mut net);
+        let passing = passing(&mut net);
+        let dt = passing.dt;
         let machines = [&twin.left.machine, &twin.right.machine];
         // What has no partner keeps its initial value.
         let mut given = machines.map(|machine| initial(&mut net, machine));
@@ -132,13 +139,13 @@ impl Both {
             given[side][point.0 as usize] = node;
         }
         let unread = outset.unread();
-        let left = add_version(&mut net, 0, machines[0], &given[0], dt, unread)?;
+        let left = add_version(&mut net, 0, machines[0], &given[0], passing, unread)?;
         if twin.halt.has_rung() {
             return Err(Unfit::Stopped);
         }
         let right = match twin.is_single() {
             true => left.clone(),
-            false => add_version(&mut net, 1, machines[1], &given[1], dt, unread)?,
+            false => add_version(&mut net, 1, machines[1], &given[1], passing, unread)?,
         };
         let first = machines.map(|m| m.points_of(Direction::Input).count() as u32);
         let running = net.and(left.has_run, right.has_run);

@@ -59,8 +59,8 @@ impl Laid {
         let time = scan_time(twin)?;
         let fixed = if let ScanTime::Fixed(time) = time { Some(time.nanos()) } else { None };
         let mut both = Both::new(twin, outset, |net| match fixed {
-            Some(time) => net.constant(time),
-            None => net.input((0, time.longest().nanos()), 1),
+            Some(time) => net.constant(time).into(),
+            None => net.input((0, time.longest().nanos()), 1).into(),
         })
         .map_err(|e| e.to_string())?;
         if twin.halt.has_rung() {

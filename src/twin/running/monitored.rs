@@ -53,7 +53,7 @@ fn scans(rng: &mut Rng, values: i64) -> Vec<Scan> {
 
 /// In which scan the circuit says so first of each of its goals; what watches looks a scan later.
 fn by_circuit(twin: &Twin<'_>, scans: &[Scan], of: impl Fn(&Both) -> crate::circuit::Node) -> Option<usize> {
-    let time = |net: &mut crate::circuit::Net| net.input((10_000_000, 50_000_000), 10_000_000);
+    let time = |net: &mut crate::circuit::Net| net.input((10_000_000, 50_000_000), 10_000_000).into();
     let mut both = Both::new(twin, &Outset::default(), time).unwrap();
     let fine = of(&both);
     let plan = Arc::new(plan(&mut both.net, &[fine]));

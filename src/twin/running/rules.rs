@@ -20,6 +20,16 @@ pub enum Law {
     Lasts(String, Duration),
 }
 
+impl Law {
+    /// Whether it speaks of how long something takes: then a STOP that lasts breaks it whatever the program does.
+    pub(crate) fn is_timed(&self) -> bool {
+        match self {
+            Law::Always(_) | Law::Never(_) => false,
+            Law::After(..) | Law::Lasts(..) => true,
+        }
+    }
+}
+
 /// A rule.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 pub struct Rule {

@@ -72,7 +72,7 @@ impl Wide {
             if power != NONE && !self.laid.lasting {
                 simulator.power_cycle(power);
             }
-            feed.give(&mut simulator, self.laid.is_timed());
+            feed.give(&mut simulator, usize::from(self.laid.is_timed()));
             let parts = self.laid.scan(&mut simulator, &mut course);
             if let Some(lane) = (0..256).find(|lane| bit(&parts, *lane)) {
                 let found = Some(Feed::new(generator, &self.rest, seed).written(lane, scan));
@@ -231,11 +231,11 @@ impl Feed {
         planes.iter().enumerate().fold(above, |value, (at, plane)| value | i64::from(bit(plane, lane)) << at)
     }
 
-    /// Gives the inputs of both versions what they are now; the first input of the circuit is the scan time if that
-    /// varies.
-    pub(crate) fn give(&self, simulator: &mut Simulator, timed: bool) {
+    /// Gives the inputs of both versions what they are now; those of the circuit that say how time passes, so many, are in
+    /// front of them.
+    pub(crate) fn give(&self, simulator: &mut Simulator, times: usize) {
         for (number, planes) in self.now.iter().enumerate() {
-            if let Some((bits, _)) = simulator.input(InputId((number + usize::from(timed)) as u32)) {
+            if let Some((bits, _)) = simulator.input(InputId((number + times) as u32)) {
                 let last = planes.last().copied().unwrap_or(NONE);
                 bits.iter_mut().enumerate().for_each(|(at, b)| *b = planes.get(at).copied().unwrap_or(last));
             }

@@ -117,12 +117,24 @@ pub struct Proved {
     pub bits: usize,
     /// Nodes of one scan of both.
     pub gates: usize,
-    /// Whether it is proved of STOP and RUN as well, given to both at any moment.
-    pub stops: bool,
+    /// Whether it is proved of STOP and RUN as well, given to both.
+    pub stops: Stops,
     /// What became of the rules; each says whether it is proved or only tested.
     pub rules: Vec<RuleResult>,
     /// What is assumed.
     pub assumptions: Vec<String>,
+}
+
+/// How far a proof takes in STOP and RUN, given to both versions.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Stops {
+    /// At any moment.
+    Included,
+    /// At any moment but between power-up and the first scan.
+    AfterFirstScan,
+    /// Not at all: it stands as long as no STOP is given.
+    Excluded,
 }
 
 /// How far the solver has found that no inputs part the versions: all that can be given in so many scans.
