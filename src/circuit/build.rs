@@ -44,8 +44,17 @@ const MOST_ROUNDS: u32 = 64;
 pub(crate) struct Passing {
     /// Since the start of the previous scan, in all scans but the very first.
     pub(crate) dt: Node,
-    /// How long the controller stood still between power-up and its first scan; none where it never does.
-    pub(crate) standing: Option<Node>,
+    /// That the controller stands still before its first scan; none where it never does.
+    pub(crate) standing: Option<Standing>,
+}
+
+/// How long a controller stands still.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Standing {
+    /// Between power-up and the first scan.
+    pub(crate) since_power: Node,
+    /// Before the first scan of all: power may be lost in that time, so it may be longer.
+    pub(crate) at_all: Node,
 }
 
 impl From<Node> for Passing {
@@ -156,8 +165,8 @@ pub(crate) fn add_version(
     let zero = net.constant(0);
     let Passing { dt, standing } = passing.into();
     let since_last = net.mux(first_scan, zero, dt);
-    let advance = standing.map_or(since_last, |standing| net.mux(first_scan, standing, dt));
-    let running = net.mux(has_begun, dt, standing.unwrap_or(zero));
+    let advance = standing.map_or(since_last, |standing| net.mux(first_scan, standing.since_power, dt));
+    let running = net.mux(has_begun, dt, standing.map_or(zero, |standing| standing.at_all));
     let always = net.bool(true);
     net.registers[began.0 as usize].next = always;
     net.registers[first.0 as usize].role = Role::FirstScan;

@@ -31,7 +31,7 @@ mod words;
 
 pub(crate) use algebra::Algebra;
 pub use build::Unfit;
-pub(crate) use build::{Passing, Probed, Scanned, Unread, add_version};
+pub(crate) use build::{Passing, Probed, Scanned, Standing, Unread, add_version};
 pub(crate) use graph::{Bit, Graph};
 pub(crate) use influence::influenced;
 pub(crate) use lanes::limits;

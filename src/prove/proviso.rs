@@ -24,7 +24,7 @@ pub(super) enum Proviso {
     /// An input is always on, or always off.
     Always(usize, bool),
     /// No assumption but one less: STOP and RUN may be given, both versions standing still for up to [`LONGEST_STOP`] from one
-    /// scan to the next, and between power-up and the first scan.
+    /// scan to the next, power lost in that time or not, and before the first scan.
     Stops,
     /// As that, but they never stand still between power-up and the first scan: a stopwatch that runs from power-up is then ahead
     /// of one that begins in that scan.
@@ -50,7 +50,7 @@ impl Proviso {
             Proviso::Apart(a, b) => format!("{} and {} are never on together", name(a), name(b)),
             Proviso::Always(input, on) => format!("{} is {} in every scan", name(input), if on { "on" } else { "off" }),
             Proviso::Stops => format!(
-                "STOP and RUN at any moment, standing still for up to {} between two scans, and between power-up and the first",
+                "STOP and RUN at any moment, standing still for up to {} between two scans and before the first",
                 format_duration(Duration::from_nanos(LONGEST_STOP))
             ),
             Proviso::StopsLater => format!(

@@ -1,7 +1,7 @@
 //! What is proved about: one scan of both versions, laid out, and states of it that really occur.
 
 use super::proviso::{LONGEST_STOP, Proviso, most, multiples, outset, pinned, reach, ticks};
-use crate::circuit::{Bit, Gate, InputId, Net, Node, Passing, Place, Plan, Role, Simulator, Word, plan};
+use crate::circuit::{Bit, Gate, InputId, Net, Node, Passing, Place, Plan, Role, Simulator, Standing, Word, plan};
 use crate::model::{Duration, Family, IntShape, format_duration};
 use crate::scan::{PointType, ScanTime};
 use crate::twin::{Assumption, Both, Stops, Timing, Twin};
@@ -288,9 +288,16 @@ impl System {
         let is_multiple = provisos.iter().any(|p| matches!(p, Proviso::Multiple(_)))
             || twin.assumed().iter().any(|a| matches!(a, Assumption::ScanMultiple(_)));
         let stands = stops == Stops::Included;
-        let passing = |net: &mut Net| Passing {
-            dt: time(net, (low, high, step), is_multiple),
-            standing: stands.then(|| time(net, (0, LONGEST_STOP / step * step, step), is_multiple)),
+        let passing = |net: &mut Net| {
+            let dt = time(net, (low, high, step), is_multiple);
+            let standing = stands.then(|| {
+                let since_power = time(net, (0, LONGEST_STOP / step * step, step), is_multiple);
+                // The time since a scan before is free in the first of all.
+                let shortest = net.constant(low);
+                let more = net.add(Gate::Sub(IntShape::LONG, dt, shortest));
+                Standing { since_power, at_all: net.add(Gate::Max(since_power, more)) }
+            });
+            Passing { dt, standing }
         };
         let both = Both::new(twin, &outset, passing);
         let mut both = both.map_err(|e| e.to_string())?.undivided();

@@ -5,8 +5,10 @@ use crate::common::extent::Extent;
 use crate::common::pages::hold;
 use crate::common::version;
 use honest_twin::lang::Language;
+use honest_twin::model::{Duration, Instant, Value};
 use honest_twin::prove::{Means, prove_certified};
 use honest_twin::recheck::recheck;
+use honest_twin::scan::Controller;
 use honest_twin::show;
 use honest_twin::twin::{Effort, Stops, Twin, Verdict, compare_twin};
 use rayon::prelude::*;
@@ -499,6 +501,35 @@ fn some_are_decided_rightly(extent: Extent) {
         let line = line.unwrap_or_else(|wrong| panic!("{wrong}"));
         assert!(page.contains(&line), "docs/decided.md does not have\n{line}");
     }
+}
+
+/// Power may be lost while a controller stands still before its first scan of all: what outlasts that knows of more time than what
+/// does not, so that no proof takes in a STOP at power-up here.
+#[test]
+fn power_lost_before_the_first_scan_is_no_power_up_like_others() {
+    let version = |watch: &str| {
+        let body =
+            format!("IF NOT Went THEN Went := TRUE; Was := SINCE({watch}) >= T#1s; END_IF; Alarm := Was AND Low;");
+        version(watch, &format!("PROGRAM P\n{HOLD}\n{body}\nEND_PROGRAM\n"), Language::St)
+    };
+    let versions = ["Since", "Kept"].map(version);
+    let twin = Twin::new(&versions[0], &versions[1]);
+    let means = Means { effort: Effort { scenarios: 1, ..Effort::default() }, ..Means::default() };
+    let (verdict, _) = prove_certified(&twin, &means, |_| true);
+    let Verdict::Proved(proved) = &verdict else { panic!("{}", show::verdict(&verdict)) };
+    assert_eq!(proved.stops, Stops::AfterFirstScan, "{}", show::verdict(&verdict));
+    let mut sides = versions.each_ref().map(|version| Controller::new(version.machine()));
+    let at = |ms: i64| Instant(Duration::from_millis(ms));
+    for side in &mut sides {
+        side.set_named("Low", &Value::Bool(true)).unwrap();
+        side.stop();
+        side.scan(at(0));
+        side.power_cycle(at(800));
+        side.run();
+        side.scan(at(1_200));
+    }
+    let alarms = sides.map(|side| side.get_named("Alarm").unwrap());
+    assert_eq!(alarms, [Value::Bool(false), Value::Bool(true)]);
 }
 
 /// What is proved as long as no STOP is given, at power-up or at all, is not the same with it: the search shows that, and so would a proof that claims more.
