@@ -8,7 +8,7 @@ use honest_twin::recheck::recheck;
 use honest_twin::scan::{Controller, ScanTime, Stimulus};
 use honest_twin::show::{self, Dossier};
 use honest_twin::twin::script::{Script, play, read_table};
-use honest_twin::twin::{Effort, Law, Rule, Search, Twin, Verdict, Version, compare_twin};
+use honest_twin::twin::{Effort, Law, Rule, Scenario, Search, Stops, Twin, Verdict, Version, compare_twin};
 
 /// Two blowers of a raceway: the standby one runs where the duty one fails, and a key that tests both.
 fn blowers(standby: &str) -> Version {
@@ -86,6 +86,38 @@ fn rules_hold_are_proved_or_are_broken() {
                 replays(&version, &verdict);
             }
         }
+    }
+}
+
+/// Rules are asked of scans that run, in the search as in the proof: a controller that is switched on in STOP breaks none, nor does
+/// one for which inputs change while it is stopped.
+#[test]
+fn what_does_not_run_breaks_no_rule() {
+    let version = blowers("Run AND DutyFails");
+    let time = ScanTime::Fixed(Duration::from_millis(10));
+    for (rule, text, is_broken) in [
+        (
+            "Duty OR Standby OR NOT Run",
+            "set Run on\nstop\nwait 50ms\nrun\nwait 50ms\npower cycle\nstop\nwait 50ms",
+            false,
+        ),
+        ("Duty OR Standby OR NOT Run", "wait 10ms\nstop\nset Run on\nwait 50ms\nrun\nwait 50ms", false),
+        ("Duty OR NOT Run", "wait 10ms\nstop\nset Run on\nset DutyFails on\nwait 50ms\nrun\nwait 50ms", true),
+        ("Duty OR NOT Run", "stop\nset Run on\nset DutyFails on\nwait 50ms\nrun\nwait 50ms", true),
+    ] {
+        let mut twin = asked(&version, &[Rule::always(rule)]);
+        let played = play(&Script::read("start", text).unwrap(), &[&version], &time).unwrap();
+        twin.given.push(Scenario::of_stimulus(&played.stimulus, &twin, played.scans()));
+        let verdict = compare_twin(&twin, &Effort { scenarios: 1, ..effort() }, |_| {});
+        assert_eq!(matches!(verdict, Verdict::Broken(_)), is_broken, "{text}: {}", show::verdict(&verdict));
+    }
+    let twin = asked(&version, &[Rule::always("Duty OR Standby OR NOT Run")]);
+    let verdict = prove(&twin, &Means { effort: effort(), ..Means::default() }, |_| true);
+    let Verdict::Proved(proved) = &verdict else { panic!("{}", show::verdict(&verdict)) };
+    assert_eq!(proved.stops, Stops::Included);
+    for seed in 2..6 {
+        let verdict = compare_twin(&twin, &Effort { seed, ..effort() }, |_| {});
+        assert!(matches!(verdict, Verdict::Tested(_)), "{}", show::verdict(&verdict));
     }
 }
 

@@ -115,7 +115,9 @@ impl Watch {
     pub(in crate::twin) fn after(&mut self, controllers: &mut [Controller; 2], scan: u64, at: Instant, end: i64) {
         for (law, probes, states) in &mut self.rules {
             for ((controller, probes), state) in controllers.iter_mut().zip(probes).zip(states) {
-                if state.broken.is_some() || probes.is_empty() || controller.fault().is_some() {
+                // In STOP no scan runs, be it before the first or later; what a fault has stopped breaks no rule any more.
+                let is_asked = controller.has_run() && !controller.is_stopped() && controller.fault().is_none();
+                if state.broken.is_some() || probes.is_empty() || !is_asked {
                     continue;
                 }
                 let values: Vec<Option<bool>> = probes.iter().map(|p| controller.ask(*p).map(|v| v != 0)).collect();
