@@ -18,7 +18,7 @@ pub(crate) struct Place {
 }
 
 /// What is computed from bits.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub(crate) enum Act {
     And,
     Or,
@@ -41,7 +41,7 @@ pub(crate) enum Act {
 }
 
 /// One step: `d` of `a`, `b` and `c`.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub(crate) struct Step {
     pub(crate) act: Act,
     pub(crate) d: Place,

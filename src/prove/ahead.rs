@@ -91,7 +91,7 @@ fn look_ahead(
         let found = reached(twin, &system, &ways(search));
         starts.extend(unlike(&system, found, states.min(500) as usize));
     }
-    let budget = Budget { conflicts: CONFLICTS, halt: twin.halt.clone() };
+    let budget = Budget { conflicts: CONFLICTS, halt: twin.halt.clone(), ..Budget::default() };
     let mut solved = Solved { from_power_up: 0, states: 0, scans: SCANS, open: 0 };
     let of = starts.len() as u64;
     for (number, start) in starts.iter().enumerate() {

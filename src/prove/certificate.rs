@@ -1,5 +1,6 @@
 //! What a proof leaves for others to check: both versions as a circuit, the facts, and what makes them a proof.
 
+use super::computed::Computed;
 use super::cube::Literal;
 use super::facts::{Claim, Fact, Term};
 use super::layout::Layout;
@@ -10,6 +11,7 @@ use crate::model::{Duration, format_duration};
 use flussab::DeferredWriter;
 use flussab_aiger::aig::{OrderedAig, OrderedAndGate, OrderedLatch, Symbol, SymbolTarget};
 use flussab_aiger::binary::Writer;
+use std::collections::BTreeSet;
 
 /// The files of a certificate. Graphs are in the binary form of the AIGER format, version 1.9.
 #[derive(Clone, Debug)]
@@ -260,11 +262,26 @@ fn in_words(fact: &Fact, system: &System) -> String {
         }
         Claim::Constant { u, c } => format!("{} = {}", system.register_name(*u), value(*u, *c)),
         Claim::AtMost { u, c } => format!("{} <= {}", system.register_name(*u), value(*u, *c)),
-        Claim::Sum { plus, minus, c, is_most } => {
-            let all = |of: &[usize]| of.iter().map(|r| system.register_name(*r)).collect::<Vec<_>>();
-            let less = all(minus).iter().fold(String::new(), |out, name| format!("{out} - {name}"));
-            let of = plus.first().copied().unwrap_or_default();
-            format!("{}{less} {} {}", all(plus).join(" + "), if *is_most { "<=" } else { "=" }, value(of, *c))
+        Claim::Sum { terms, c, is_most } => {
+            let units: BTreeSet<i64> = terms.iter().map(|(r, _)| system.plan.registers[*r].unit).collect();
+            // Where all count the same, what they come to is told as they are.
+            let (of, is_one) = (terms.first().map_or(0, |t| t.0), units.len() == 1);
+            let all = terms.iter().enumerate().fold(String::new(), |out, (number, (register, k))| {
+                let name = counts(Term { register: *register, cap: i64::MAX });
+                let name = if is_one { system.register_name(*register) } else { name };
+                let times = if k.abs() == 1 { name } else { format!("{} * {name}", k.unsigned_abs()) };
+                match (number, *k < 0) {
+                    (0, false) => times,
+                    (0, true) => format!("-{times}"),
+                    (_, is_less) => format!("{out} {} {times}", if is_less { "-" } else { "+" }),
+                }
+            });
+            let sum = if is_one { value(of, *c) } else { c.to_string() };
+            format!("{all} {} {sum}", if *is_most { "<=" } else { "=" })
+        }
+        Claim::Same { one, other, is_opposite } => {
+            let words = |computed: &Computed| computed.words(|register| system.register_name(register));
+            format!("{} = {}{}", words(one), if *is_opposite { "NOT " } else { "" }, words(other))
         }
         Claim::Never(cube) => {
             let literal = |literal: &Literal| match *literal {

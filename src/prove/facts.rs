@@ -1,6 +1,7 @@
 //! Facts about numbers: what bits alone do not say. One counts up and the other down; one counts in ticks and the other in
 //! milliseconds; what does not run stands at zero; a count never passes its preset. And what is never so all at once.
 
+use super::computed::Computed;
 use super::cube::Cube;
 use super::system::System;
 use crate::circuit::{Algebra, Bit, Word, add, equal, less, mul};
@@ -47,8 +48,10 @@ pub(super) enum Claim {
     AtMost { u: usize, c: i64 },
     /// All of this is never so at once.
     Never(Cube),
-    /// Some numbers, less others, are so much, or no more than that.
-    Sum { plus: Vec<usize>, minus: Vec<usize>, c: i64, is_most: bool },
+    /// Numbers, each so many times, are so much together, or no more than that.
+    Sum { terms: Vec<(usize, i64)>, c: i64, is_most: bool },
+    /// What is computed of registers alone is the same, or the opposite, in two ways.
+    Same { one: Computed, other: Computed, is_opposite: bool },
 }
 
 /// A fact about numbers.
@@ -72,11 +75,11 @@ impl Fact {
             Claim::Constant { u, c } => value(*u) == *c,
             Claim::AtMost { u, c } => value(*u) <= *c,
             Claim::Never(cube) => !cube.holds(value),
-            Claim::Sum { plus, minus, c, is_most } => {
-                let all = |of: &[usize]| of.iter().map(|register| i128::from(value(*register))).sum::<i128>();
-                let sum = all(plus) - all(minus);
+            Claim::Sum { terms, c, is_most } => {
+                let sum: i128 = terms.iter().map(|(register, k)| i128::from(*k) * i128::from(value(*register))).sum();
                 if *is_most { sum <= i128::from(*c) } else { sum == i128::from(*c) }
             }
+            Claim::Same { one, other, is_opposite } => one.shows(&value) ^ other.shows(&value) == *is_opposite,
         }
     }
 
@@ -93,9 +96,12 @@ impl Fact {
             Claim::Constant { u, c } => Claim::Constant { u: to[*u], c: *c },
             Claim::AtMost { u, c } => Claim::AtMost { u: to[*u], c: *c },
             Claim::Never(cube) => Claim::Never(cube.renumbered(to)),
-            Claim::Sum { plus, minus, c, is_most } => {
-                let all = |of: &[usize]| of.iter().map(|register| to[*register]).collect();
-                Claim::Sum { plus: all(plus), minus: all(minus), c: *c, is_most: *is_most }
+            Claim::Sum { terms, c, is_most } => {
+                let terms = terms.iter().map(|(register, k)| (to[*register], *k)).collect();
+                Claim::Sum { terms, c: *c, is_most: *is_most }
+            }
+            Claim::Same { one, other, is_opposite } => {
+                Claim::Same { one: one.renumbered(to), other: other.renumbered(to), is_opposite: *is_opposite }
             }
         };
         Fact { guard, claim }
@@ -106,7 +112,8 @@ impl Fact {
             Claim::Line { u, v, .. } => vec![u.register, v.register],
             Claim::Constant { u, .. } | Claim::AtMost { u, .. } => vec![*u],
             Claim::Never(cube) => cube.registers().collect(),
-            Claim::Sum { plus, minus, .. } => plus.iter().chain(minus).copied().collect(),
+            Claim::Sum { terms, .. } => terms.iter().map(|(register, _)| *register).collect(),
+            Claim::Same { one, other, .. } => one.registers().chain(other.registers()).collect(),
         };
         of_claim.into_iter().chain(self.guard.all().map(|(register, _)| register))
     }
@@ -139,20 +146,25 @@ impl Fact {
             Claim::Constant { u, c } => equal(g, word(*u), whole(&constant(*c, 64))),
             Claim::AtMost { u, c } => less(g, whole(&constant(*c, 64)), word(*u)).not(),
             Claim::Never(cube) => cube.bit(g, system, bits).not(),
-            Claim::Sum { plus, minus, c, is_most } => {
-                let mut all = |of: &[usize], more: i64| {
-                    of.iter().fold(constant(more, 64), |sum, register| {
+            Claim::Sum { terms, c, is_most } => {
+                // What is taken away on one side is added on the other.
+                let mut all = |more: i64, sign: i64| {
+                    terms.iter().filter(|(_, k)| k.signum() == sign).fold(constant(more, 64), |sum, (register, k)| {
                         let own = capped(g, word(*register), i64::MAX);
-                        self::plus(g, &sum, &own)
+                        let own = times(g, &own, k.abs());
+                        plus(g, &sum, &own)
                     })
                 };
-                // What is taken away on one side is added on the other.
-                let (left, right) = (all(plus, (-c).max(0)), all(minus, (*c).max(0)));
+                let (left, right) = (all((-c).max(0), 1), all((*c).max(0), -1));
                 if *is_most {
                     less(g, whole(&right), whole(&left)).not()
                 } else {
                     equal(g, whole(&left), whole(&right))
                 }
+            }
+            Claim::Same { one, other, is_opposite } => {
+                let (one, other) = (one.bit(g, bits), other.bit(g, bits));
+                g.xor(one, other).flip(!is_opposite)
             }
         };
         let mut fails = claim.not();

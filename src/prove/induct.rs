@@ -3,6 +3,7 @@
 //! They are sought in states that occur, taken for granted all together, and each is asked whether a scan keeps it. What
 //! fails is let go, and all are asked again, until nothing fails.
 
+use super::computed::computed;
 use super::facts::Fact;
 use super::occurring::WORDS;
 use super::seek::{seek, seek_logic};
@@ -204,8 +205,10 @@ pub(super) enum Depth {
     Numbers,
     /// And what bits say of each other.
     Logic,
-    /// And what two and three numbers say of each other.
+    /// And what numbers say of each other, two, three, or more in a sum.
     Relations,
+    /// And what is computed of registers alone.
+    Computed,
 }
 
 /// Finds the facts that hold always. `None` if it was told to stop.
@@ -226,6 +229,9 @@ pub(super) fn induct(
     if depth >= Depth::Logic {
         facts.extend(seek_logic(system, &states, &own));
     }
+    if depth >= Depth::Computed {
+        facts.extend(computed(system, &states, &groups, budget));
+    }
     settle(system, states, budget, (groups, facts), go_on)
 }
 
@@ -239,15 +245,19 @@ pub(super) fn settle(
     mut go_on: impl FnMut(usize) -> bool,
 ) -> Option<Induction> {
     let (mut asked, mut too_long) = (0, 0);
+    let mut patience = budget.clone();
     for rounds in 1.. {
         if !go_on(groups.facts() + facts.len()) {
             return None;
         }
-        let mut round = Round::new(system, &groups, &facts, &states, budget);
+        let mut round = Round::new(system, &groups, &facts, &states, &patience);
         let changed = keep(&mut groups, &mut facts, &mut round, &mut go_on)?;
         asked += round.sweep.asked;
         too_long += round.sweep.too_long;
+        patience.too_long = round.sweep.budget.too_long;
         if !changed {
+            // What the facts are for is asked with all that a question may take.
+            round.sweep.budget = budget.clone();
             return Some(Induction { groups, facts, round, rounds, asked, too_long });
         }
         learn(&mut states, &round);

@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test may fail loudly")]
 
 use super::Means;
+use super::computed::computed;
 use super::cube::{Cube, Literal};
 use super::directed::{Directed, directed};
 use super::facts::{Claim, Fact, Guard, Term};
@@ -123,8 +124,9 @@ fn drawn(rng: &mut Rng, values: &[i64], widths: &[u8]) -> Fact {
             Claim::Never(Cube::new(vec![literal(u), literal(v), literal(g)]))
         }
         3 => {
-            let sum = values[u] + values[v] - values[g];
-            Claim::Sum { plus: vec![u, v], minus: vec![g], c: sum + rng.i64(-1..=1), is_most: rng.bool() }
+            let terms = [u, v, g].map(|register| (register, rng.i64(1..90) * if rng.bool() { 1 } else { -1 }));
+            let sum: i64 = terms.iter().map(|(register, k)| k * values[*register]).sum();
+            Claim::Sum { terms: terms.into(), c: sum + rng.i64(-1..=1), is_most: rng.bool() }
         }
         _ => {
             let (u, v) = (u_term, v_term);
@@ -193,14 +195,19 @@ fn a_fact_of_registers_with_other_numbers_is_the_same_fact() {
 /// What is sought holds in the states that it was read off and at power-up; it is only a guess, so it may fail elsewhere.
 #[test]
 fn what_is_sought_holds_where_it_was_read_off() {
-    let mut all = 0;
+    let (mut all, mut ways) = (0, 0);
     for versions in pairs() {
         let twin = Twin::new(&versions[0], &versions[1]);
         let system = System::new(&twin, &[]).unwrap();
         let states = system.states(&Stimuli::new(&twin));
         let groups = Groups::seen(&system, &states);
         let own = groups.own(&system);
-        let sought = [seek(&system, &states, &own, Depth::Relations), seek_logic(&system, &states, &own)].concat();
+        let budget = Budget { conflicts: Means::default().conflicts, ..Budget::default() };
+        let of_numbers = seek(&system, &states, &own, Depth::Relations);
+        let of_bits = seek_logic(&system, &states, &own);
+        let of_computed = computed(&system, &states, &groups, &budget);
+        ways += of_computed.len();
+        let sought = [of_numbers, of_bits, of_computed].concat();
         all += sought.len();
         for state in each_state(&system, &states) {
             for fact in &sought {
@@ -212,7 +219,7 @@ fn what_is_sought_holds_where_it_was_read_off() {
             assert!(fact.holds(|register| system.plan.registers[register].init), "{fact:?} at power-up");
         }
     }
-    assert!(all > 20, "{all} facts");
+    assert!(all > 20 && ways > 10, "{all} facts, {ways} of what is computed");
 }
 
 fn groups_hold(groups: &Groups, state: &State<'_>) {
@@ -234,7 +241,7 @@ fn what_induction_keeps_holds_in_states_it_has_not_seen() {
         let all = system.states(&Stimuli::new(&twin));
         for few in [1, 2, 5] {
             let shown: Vec<Vec<u64>> = all.iter().map(|words| words[..few].to_vec()).collect();
-            for depth in [Depth::Alike, Depth::Numbers, Depth::Logic, Depth::Relations] {
+            for depth in [Depth::Alike, Depth::Numbers, Depth::Logic, Depth::Relations, Depth::Computed] {
                 let found = induct(&system, shown.clone(), &budget, depth, &[], |_| true).unwrap();
                 assert!(depth != Depth::Alike || found.facts.is_empty());
                 for state in each_state(&system, &all) {

@@ -5,10 +5,12 @@
 //! of power, keeps them. Under the facts each pair of outputs is put before a solver. Nothing is taken for different
 //! that the scan engine has not shown.
 
+mod affine;
 mod ahead;
 #[cfg(test)]
 mod broken;
 mod certificate;
+mod computed;
 mod cube;
 mod directed;
 mod facts;
@@ -43,7 +45,7 @@ use forward::{Ahead, Start, Step, forward, told};
 use induct::{Depth, Induction, induct, settle};
 use missing::{Missing, disagreement, missing};
 use part::{Part, Proof};
-use partial::partial;
+use partial::{but_for_stops, partial};
 use proviso::{Proviso, may_stop, pinned, reach};
 use rayon::prelude::*;
 use solve::Budget;
@@ -128,6 +130,11 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
             let proved = found.proved(twin, &provisos, tested.rules);
             return (Verdict::Proved(Box::new(proved)), Some(found.certificate(twin, &provisos, &[])));
         }
+        (Ok(found), Verdict::Different(mut difference)) if means.conditions && difference.scenario.is_stopped() => {
+            let certificate;
+            (difference.proved, certificate) = but_for_stops(twin, found);
+            return (Verdict::Different(difference), certificate);
+        }
         // What was replayed counts, whatever else is said.
         (Ok(_), other) | (Err(Missing { disagreement: Some(_), .. }), other) => return (other, None),
         (Err(missing), verdict) => (missing, verdict),
@@ -202,7 +209,7 @@ fn undecided_yet(
     if let Some(found) = shown {
         return with_rules(found, rules);
     }
-    let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone() };
+    let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone(), ..Budget::default() };
     // A circuit is not laid out any more when the bell has rung.
     let system = if twin.halt.has_rung() { None } else { System::new(twin, &[]).ok() };
     match system.map(|system| forward(twin, &system, &Start::power_up(&system), &budget)) {
@@ -386,7 +393,7 @@ struct Settled {
 
 /// The facts of a part, and what they do not prove; `None` if it was told to stop.
 fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &Reporter<'_, '_>) -> Option<Settled> {
-    let budget = &Budget { conflicts: means.conflicts, halt: progress.halt.clone() };
+    let budget = &Budget { conflicts: means.conflicts, halt: progress.halt.clone(), ..Budget::default() };
     let goals = |number| progress.tell(Stage::Goals(progress.done.load(Relaxed) + number));
     let facts = |facts| progress.tell(Stage::Facts(facts));
     let mut last = None;
@@ -395,7 +402,7 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
     // Bits that are the same are soon found, and mostly enough; other facts take longer. Under conditions many proofs are tried, so
     // that none of them may take as long as one without.
     let is_thorough = means.directed && !system.is_conditional;
-    let all = [Depth::Alike, Depth::Numbers, Depth::Logic, Depth::Relations];
+    let all = [Depth::Alike, Depth::Numbers, Depth::Logic, Depth::Relations, Depth::Computed];
     let depths = if is_thorough { &all } else { &all[..3] };
     for depth in depths.iter().copied() {
         let conflicts = if depth == Depth::Alike { budget.conflicts } else { budget.conflicts / 10 };

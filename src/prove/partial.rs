@@ -72,6 +72,13 @@ pub(super) fn partial(
     (parts, found)
 }
 
+/// What is proved of versions that only a STOP parts: all of it, as long as none is given.
+pub(super) fn but_for_stops(twin: &Twin<'_>, found: Found) -> (Vec<ProvedPart>, Option<Certificate>) {
+    let outputs = twin.pairing.outputs.iter().map(|pair| pair.name.clone()).collect();
+    let all = ProvedPart { outputs, others: Vec::new(), conditions: conditions(twin, &[]) };
+    (vec![all], Some(found.certificate(twin, &[], &[])))
+}
+
 /// What a proof takes, in words: what is assumed anyhow, and what was found.
 fn conditions(twin: &Twin<'_>, provisos: &[Proviso]) -> Vec<String> {
     let mut out: Vec<String> = twin.assumed().iter().map(Assumption::words).collect();

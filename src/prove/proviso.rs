@@ -37,6 +37,7 @@ pub(super) const LONGEST_STOP: i64 = 30 * 24 * 3_600 * 1_000_000_000;
 impl Proviso {
     pub(super) fn words(self, twin: &Twin<'_>) -> String {
         let name = |input: usize| twin.pairing.inputs[input].name.as_str();
+        let longest = format_duration(Duration::from_nanos(LONGEST_STOP));
         match self {
             Proviso::Multiple(of) => {
                 format!("every scan takes a multiple of {}", format_duration(Duration::from_nanos(of)))
@@ -49,13 +50,13 @@ impl Proviso {
             }
             Proviso::Apart(a, b) => format!("{} and {} are never on together", name(a), name(b)),
             Proviso::Always(input, on) => format!("{} is {} in every scan", name(input), if on { "on" } else { "off" }),
-            Proviso::Stops => format!(
-                "STOP and RUN at any moment, standing still for up to {} between two scans and before the first",
-                format_duration(Duration::from_nanos(LONGEST_STOP))
-            ),
+            Proviso::Stops => {
+                format!(
+                    "STOP and RUN at any moment, standing still for up to {longest} between two scans and before the first"
+                )
+            }
             Proviso::StopsLater => format!(
-                "STOP and RUN at any moment after the first scan since power-up, standing still for up to {} between two scans",
-                format_duration(Duration::from_nanos(LONGEST_STOP))
+                "STOP and RUN at any moment after the first scan since power-up, standing still for up to {longest} between two scans"
             ),
         }
     }

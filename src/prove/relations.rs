@@ -30,7 +30,11 @@ pub(super) fn relations(system: &System, values: &Values, wide: &[usize], same: 
     };
     let sum = |plus: &[usize], minus: &[usize], c: i64, is_most: bool| Fact {
         guard: Guard::Always,
-        claim: Claim::Sum { plus: plus.to_vec(), minus: minus.to_vec(), c, is_most },
+        claim: Claim::Sum {
+            terms: plus.iter().map(|r| (*r, 1)).chain(minus.iter().map(|r| (*r, -1))).collect(),
+            c,
+            is_most,
+        },
     };
     let mut ordered = Vec::new();
     let mut bounded = Vec::new();

@@ -1,5 +1,6 @@
 //! Looking for facts: they are read off states that occur and may be wrong; induction keeps those that every scan keeps.
 
+use super::affine::affine;
 use super::facts::{Claim, Fact, Guard, Is, Term};
 use super::induct::Depth;
 use super::relations::relations;
@@ -127,6 +128,7 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool], depth: De
     found.truncate(MOST);
     if depth >= Depth::Relations {
         found.extend(relations(system, &values, &wide, &same));
+        found.extend(affine(system, &values, own));
     }
     keep_sound(system, &mut found);
     found

@@ -20,7 +20,27 @@ pub(super) enum Answer {
 pub(super) struct Budget {
     /// Conflicts.
     pub(super) conflicts: u64,
+    /// Questions that took too long so far. They come in crowds: where some did, others are given less.
+    pub(super) too_long: u64,
+    /// True if a question looks at what is near it and no further.
+    pub(super) is_near: bool,
     pub(super) halt: Halt,
+}
+
+impl Budget {
+    /// So many that took too long halve what others are given.
+    const PATIENCE: u64 = 4;
+
+    /// What the question may take whether two nodes are the same, asked while a graph is made: nothing hangs on one alone.
+    pub(super) fn of_merge(&self) -> Budget {
+        let tired = self.too_long / Budget::PATIENCE;
+        Budget { conflicts: self.conflicts >> tired.min(6), is_near: tired > 8, ..self.clone() }
+    }
+
+    /// What the question may take whether a scan keeps a fact.
+    pub(super) fn of_fact(&self) -> Budget {
+        Budget { conflicts: self.conflicts >> (self.too_long / Budget::PATIENCE).min(3), ..self.clone() }
+    }
 }
 
 /// Stops after so many conflicts, or when it is told to.

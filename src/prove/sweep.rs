@@ -43,7 +43,7 @@ pub(super) struct Sweep {
     given: Vec<(Bit, Vec<usize>)>,
     vars: Variables,
     /// What one question may take.
-    budget: Budget,
+    pub(super) budget: Budget,
     /// Questions asked, and those that took too long.
     pub(super) asked: u64,
     pub(super) too_long: u64,
@@ -189,29 +189,39 @@ impl Sweep {
         }
     }
 
-    /// Whether two bits are the same in every state.
+    /// Whether two bits are the same in every state, of all that is asked of a proof.
     pub(super) fn same(&mut self, a: Bit, b: Bit) -> Same {
+        let budget = self.budget.of_fact();
+        self.same_within(a, b, &budget)
+    }
+
+    fn same_within(&mut self, a: Bit, b: Bit, budget: &Budget) -> Same {
         if a == b {
             return Same::Yes;
         }
         if a.node() == 0 || b.node() == 0 {
             // With a constant there is but one way to differ.
             let other = if b.node() == 0 { a.flip(b == Bit::TRUE) } else { b.flip(a == Bit::TRUE) };
-            return self.never(other);
+            return self.never_within(other, budget);
         }
-        self.ask(&[&[a, b], &[a.not(), b.not()]], &[a, b])
+        self.ask(&[&[a, b], &[a.not(), b.not()]], &[a, b], budget)
     }
 
     /// Whether a bit is never TRUE.
     pub(super) fn never(&mut self, bit: Bit) -> Same {
+        let budget = self.budget.of_fact();
+        self.never_within(bit, &budget)
+    }
+
+    fn never_within(&mut self, bit: Bit, budget: &Budget) -> Same {
         if bit == Bit::FALSE {
             return Same::Yes;
         }
-        self.ask(&[&[bit]], &[bit])
+        self.ask(&[&[bit]], &[bit], budget)
     }
 
     /// Whether clauses over some bits are never TRUE all at once.
-    fn ask(&mut self, clauses: &[&[Bit]], bits: &[Bit]) -> Same {
+    fn ask(&mut self, clauses: &[&[Bit]], bits: &[Bit], budget: &Budget) -> Same {
         self.asked += 1;
         if self.budget.halt.has_rung() {
             self.too_long += 1;
@@ -223,7 +233,7 @@ impl Sweep {
         let mut question = Question::new(&self.graph, &mut self.vars, &all);
         for nodes in NEAR {
             let is_all = question.look_at(nodes);
-            match question.answer(&self.budget) {
+            match question.answer(budget) {
                 Answer::No => return Same::Yes,
                 Answer::Yes(values) if is_all => {
                     drop(question);
@@ -232,8 +242,12 @@ impl Sweep {
                 Answer::Unknown if is_all => break,
                 Answer::Yes(_) | Answer::Unknown => {}
             }
+            if budget.is_near {
+                return Same::Unknown;
+            }
         }
         self.too_long += 1;
+        self.budget.too_long += 1;
         Same::Unknown
     }
 
@@ -296,7 +310,8 @@ impl Sweep {
                 continue;
             }
             tried += 1;
-            if self.same(bit, other) == Same::Yes {
+            let budget = self.budget.of_merge();
+            if self.same_within(bit, other, &budget) == Same::Yes {
                 self.graph.merge(reads, other);
                 return other;
             }

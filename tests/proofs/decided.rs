@@ -4,6 +4,7 @@
 use crate::common::extent::Extent;
 use crate::common::pages::hold;
 use crate::common::version;
+use crate::kept::KEPT;
 use honest_twin::lang::Language;
 use honest_twin::model::{Duration, Instant, Value};
 use honest_twin::prove::{Means, prove_certified};
@@ -16,7 +17,7 @@ use std::fmt::Write;
 
 /// What it has to come to.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Wanted {
+pub(super) enum Wanted {
     /// Proved the same, STOP and RUN included.
     Same,
     /// Proved the same as long as no STOP is given, and not the same with it.
@@ -31,13 +32,14 @@ enum Wanted {
 use Wanted::{ButAtPowerUp, ButForStop, Differs, In, Same};
 
 /// What it is about, variables, statements of both sides, and what it has to come to.
-type Row = (&'static str, &'static str, [&'static str; 2], Wanted);
+pub(super) type Row = (&'static str, &'static str, [&'static str; 2], Wanted);
 
 const GROUPS: &[(&str, &[Row])] = &[
     ("Slow counts", SLOW),
     ("Steps and ranges", STEPS),
     ("Numbers that keep an order", ORDER),
     ("Ways of many steps", WAYS),
+    ("Kept, or computed of what is kept", KEPT),
     ("STOP and RUN", STOPS),
     ("REAL at its edges", REALS),
     ("Strings beside the rest", STRINGS),
@@ -542,4 +544,26 @@ fn what_stop_parts_is_parted_by_a_search() {
         let Verdict::Different(difference) = &verdict else { panic!("{title}: {}", show::verdict(&verdict)) };
         assert!(difference.scenario.is_stopped(), "{title}: {:?}", difference.explanation.script);
     }
+}
+
+/// Where a search finds what only a STOP parts, the difference counts; beside it stands what is proved as long as none is given.
+#[test]
+fn what_only_a_stop_parts_is_proved_without_one() {
+    let mut parted = 0;
+    for (title, head, bodies, _) in STOPS.iter().filter(|row| row.3 == ButAtPowerUp) {
+        let [old, new] =
+            bodies.map(|body| version("v", &format!("PROGRAM P\n{head}\n{body}\nEND_PROGRAM\n"), Language::St));
+        let (verdict, certificate) = prove_certified(&Twin::new(&old, &new), &Means::default(), |_| true);
+        let Verdict::Different(difference) = &verdict else { panic!("{title}: {}", show::verdict(&verdict)) };
+        assert!(difference.scenario.is_stopped(), "{title}: {:?}", difference.explanation.script);
+        let [all] = difference.proved.as_slice() else { panic!("{title}: {:?}", difference.proved) };
+        assert!(all.others.is_empty() && all.conditions.is_empty() && !all.outputs.is_empty(), "{title}: {all:?}");
+        let told = "but PROVED THE SAME for every input sequence of any length, as long as no STOP is given\n";
+        assert!(show::verdict(&verdict).contains(told), "{title}: {}", show::verdict(&verdict));
+        let certificate = certificate.unwrap();
+        assert!(certificate.assumptions.contains("not stopped and started again"), "{}", certificate.assumptions);
+        assert!(recheck(&certificate.miter, &certificate.certificate).is_ok(), "{title}");
+        parted += 1;
+    }
+    assert!(parted >= 2, "{parted}");
 }

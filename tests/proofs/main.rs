@@ -13,6 +13,7 @@ mod common;
 mod decided;
 mod false_proofs;
 mod invariants;
+mod kept;
 mod proof;
 mod proved;
 mod refusals;

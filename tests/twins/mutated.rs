@@ -58,6 +58,7 @@ fn parts(versions: [&Version; 2], outputs: &[(String, String, i128)], seed: u64,
                 Stops::Excluded => false,
             };
             let wants_stop = rng.u8(0..8) == 0;
+            // Power that was lost in STOP takes them to before the first scan, where they may not be stopped.
             let goes_on = rng.u8(0..8) == 0 || !may_stop;
             controllers.iter_mut().for_each(|c| match (wants_stop && may_stop, goes_on) {
                 (true, _) => c.stop(),

@@ -440,7 +440,7 @@ impl Script<'_> {
             return;
         }
         self.acts.push(Act::Power(Power::Stop));
-        let hold = if self.of.holds.is_empty() { 5 } else { self.of.holds[self.rng.usize(0..self.of.holds.len())] };
+        let hold = self.any_hold().unwrap_or(5);
         self.room += hold;
         self.wait(hold);
         self.acts.push(Act::Power(Power::Run));
@@ -455,7 +455,7 @@ impl Script<'_> {
         let (Some(input), false) = (self.any_moved(), self.of.holds.is_empty()) else { return };
         let value = self.other(input);
         self.give(input, value);
-        let hold = self.of.holds[self.rng.usize(0..self.of.holds.len())];
+        let Some(hold) = self.any_hold() else { return };
         self.room += hold;
         self.wait(hold);
     }
@@ -463,6 +463,11 @@ impl Script<'_> {
     /// A value for an input that has another one now, if it is BOOL; else any.
     fn other(&mut self, input: usize) -> i64 {
         if let Input::Bool = self.of.inputs[input] { 1 - self.now[input] } else { self.of.value(&mut self.rng, input) }
+    }
+
+    /// One of the times that something is held for, in scans.
+    fn any_hold(&mut self) -> Option<u64> {
+        (!self.of.holds.is_empty()).then(|| self.of.holds[self.rng.usize(0..self.of.holds.len())])
     }
 
     fn any_moved(&mut self) -> Option<usize> {
