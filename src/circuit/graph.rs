@@ -101,6 +101,11 @@ impl Graph {
         }
     }
 
+    /// Nothing is added any more: what is the same is not asked for.
+    pub(crate) fn close(&mut self) {
+        self.table = HashMap::new();
+    }
+
     /// From now on the AND of two bits is another bit that is the same.
     pub(crate) fn merge(&mut self, reads: (Bit, Bit), same: Bit) {
         self.table.insert(reads, same);

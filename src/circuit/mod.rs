@@ -19,6 +19,7 @@ mod known;
 mod lanes;
 mod memory;
 mod net;
+mod piece;
 mod plan;
 mod planes;
 mod quotient;

@@ -131,14 +131,13 @@ impl Plan {
         self.bits + self.steps.iter().map(of).sum::<usize>() / 2
     }
 
-    /// Only some of the inputs, registers and steps, by their numbers; bits stand where they stood.
-    pub(crate) fn part(&self, inputs: &[usize], registers: &[usize], steps: &[usize]) -> Plan {
-        let steps: Vec<Step> = steps.iter().map(|n| self.steps[*n]).collect();
+    /// Steps over so many bits, of which the first are constants.
+    pub(super) fn of(bits: usize, constants: Vec<bool>, steps: Vec<Step>) -> Plan {
         Plan {
-            bits: self.bits,
-            constants: self.constants.clone(),
-            inputs: inputs.iter().map(|n| self.inputs[*n]).collect(),
-            registers: registers.iter().map(|n| self.registers[*n]).collect(),
+            bits,
+            constants,
+            inputs: Vec::new(),
+            registers: Vec::new(),
             runs: runs(&steps),
             steps,
             places: HashMap::new(),

@@ -281,7 +281,11 @@ fn in_words(fact: &Fact, system: &System) -> String {
         }
         Claim::Same { one, other, is_opposite } => {
             let words = |computed: &Computed| computed.words(|register| system.register_name(register));
-            format!("{} = {}{}", words(one), if *is_opposite { "NOT " } else { "" }, words(other))
+            match one.is_always() {
+                Some(value) if value == *is_opposite => format!("{} = FALSE", words(other)),
+                Some(_) => format!("{} = TRUE", words(other)),
+                None => format!("{} = {}{}", words(one), if *is_opposite { "NOT " } else { "" }, words(other)),
+            }
         }
         Claim::Never(cube) => {
             let literal = |literal: &Literal| match *literal {

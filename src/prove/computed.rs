@@ -38,6 +38,11 @@ impl Computed {
         Computed { registers: Vec::new(), constants: vec![(0, value)], steps: Vec::new(), bits: 1, at: 0 }
     }
 
+    /// What it is if it is a constant.
+    pub(super) fn is_always(&self) -> Option<bool> {
+        self.constants.iter().find(|(at, _)| *at == self.at).map(|(_, value)| *value)
+    }
+
     /// The bit, over the bits of each register.
     pub(super) fn bit(&self, g: &mut impl Algebra<Bit = Bit>, words: &[Vec<Bit>]) -> Bit {
         self.over(g, |register, at| words[register][at])

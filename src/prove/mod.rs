@@ -169,7 +169,7 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
 }
 
 /// Gates of a scan of both beyond which it is not asked what STOP and RUN do: that is another proof.
-const MOST_FOR_STOPS: usize = 400_000;
+const MOST_FOR_STOPS: usize = 1_500_000;
 
 /// The same proof, of what STOP and RUN do as well, if there is one; else as it is. With what is assumed, or not any more.
 fn with_stops(twin: &Twin<'_>, means: &Means, found: Found, go_on: &mut GoOn<'_>) -> (Found, Vec<Proviso>) {
@@ -432,6 +432,8 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
             Directed::Open => {}
         }
     }
+    // Of thousands of parts what they were proved with would fill the memory.
+    last.found.round.sweep.close();
     progress.done.fetch_add(system.goals.len() - last.open.len(), Relaxed);
     Some(last)
 }

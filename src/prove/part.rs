@@ -129,7 +129,10 @@ impl System {
         let inputs = pick(|g| if let Giver::Input(n) = g { Some(*n) } else { None });
         let registers = pick(|g| if let Giver::Register(n) = g { Some(*n) } else { None });
         let steps = pick(|g| if let Giver::Step(n) = g { Some(*n) } else { None });
-        let plan = self.plan.part(&inputs, &registers, &steps);
+        let asked: Vec<usize> = goals.iter().filter_map(|goal| goal.at).collect();
+        let (plan, moved) = self.plan.piece([&inputs, &registers, &steps], &asked);
+        let at = |goal: &Goal| goal.at.and_then(|at| moved.bit(at as u32)).map(|at| at as usize);
+        let goals = goals.iter().map(|goal| Goal { at: at(goal), ..*goal }).collect();
         let mut bits = Vec::new();
         let mut first = vec![0; self.plan.registers.len()];
         for (number, (register, at)) in self.bits.iter().enumerate().rev() {

@@ -81,6 +81,16 @@ impl Sweep {
         sweep
     }
 
+    /// Lets go of all that only further questions need: what states that were found show stays.
+    pub(super) fn close(&mut self) {
+        self.shown = Vec::new();
+        self.readers = Vec::new();
+        self.alike = HashMap::new();
+        self.unknown = HashMap::new();
+        self.vars = Variables::default();
+        self.graph.close();
+    }
+
     /// An input that shows this in the states that are given.
     pub(super) fn input(&mut self, shown: &[u64]) -> Bit {
         let bit = self.graph.input();
