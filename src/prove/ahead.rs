@@ -3,12 +3,14 @@
 //! equal one number, or a code of several digits, is solved and not guessed.
 
 use super::forward::{Ahead, Start, forward};
+use super::part::Part;
 use super::solve::Budget;
 use super::system::System;
 use super::with_rules;
 use crate::circuit::{LANES, Plane, Simulator, bit, set_bit};
 use crate::scan::Power;
 use crate::twin::{Activity, Effort, Leaf, Progress, Scenario, Search, Solved, Twin, Verdict, at_rest};
+use rayon::prelude::*;
 use std::collections::HashSet;
 use std::sync::Arc;
 
@@ -25,7 +27,13 @@ const LONGEST: u64 = 4_000;
 const DRAWN: u64 = 32;
 
 /// Operations of both tapes beyond which no circuit is laid out.
-const MOST_OPERATIONS: usize = 60_000;
+const MOST_OPERATIONS: usize = 400_000;
+
+/// Operations of both tapes beyond which the solver is asked from power-up alone, of each part of the circuit by itself.
+const MOST_AT_ONCE: usize = 60_000;
+
+/// Parts that are asked side by side before it is looked what they have found.
+const ROUND: usize = 64;
 
 /// Bits of a scan, of all states together, that the default effort lays out.
 const BITS: u64 = 4_000_000;
@@ -69,8 +77,40 @@ pub fn finish_solving(
 
 /// Whether there is something to ask: a circuit of both in lockstep, and not too large.
 fn is_asked(twin: &Twin<'_>) -> bool {
-    let operations: usize = twin.versions().map(|v| v.machine().operations()).iter().sum();
-    operations <= MOST_OPERATIONS && twin.pairing.unsettled_objection().is_none() && !twin.is_only_given()
+    operations(twin) <= MOST_OPERATIONS && twin.pairing.unsettled_objection().is_none() && !twin.is_only_given()
+}
+
+fn operations(twin: &Twin<'_>) -> usize {
+    twin.versions().map(|v| v.machine().operations()).iter().sum()
+}
+
+/// Asks of each part of a large circuit from power-up. What the solver has found, or how far it has found nothing.
+fn in_parts(
+    twin: &Twin<'_>,
+    system: &System,
+    budget: &Budget,
+    progress: &mut impl FnMut(Progress),
+) -> (Option<Verdict>, Solved) {
+    let mut solved = Solved { from_power_up: usize::MAX, states: 0, scans: SCANS, open: 0 };
+    let parts = system.parts();
+    for (round, some) in parts.chunks(ROUND).enumerate() {
+        progress(Progress { step: Activity::Solving, done: (round * ROUND) as u64, of: parts.len() as u64 });
+        let ask = |part: &Part| forward(twin, &part.system, &Start::power_up(&part.system), budget);
+        let told: Vec<Ahead> = some.par_iter().map(ask).collect();
+        for ahead in told {
+            match ahead {
+                Ahead::Found(verdict) => return (Some(verdict), solved),
+                Ahead::Nothing(scans) => solved.from_power_up = solved.from_power_up.min(scans),
+                Ahead::Open => solved.open = 1,
+            }
+        }
+    }
+    // What is said is said of all of it.
+    let is_open = solved.open > 0 || twin.halt.has_rung() || parts.is_empty();
+    if is_open || system.may_go_beyond || !system.unasked.is_empty() {
+        solved = Solved { from_power_up: 0, open: 1, ..solved };
+    }
+    (None, solved)
 }
 
 /// Asks from power-up and from states. What the solver has found, or how far it has found nothing.
@@ -81,6 +121,11 @@ fn look_ahead(
     progress: &mut impl FnMut(Progress),
 ) -> (Option<Verdict>, Option<Solved>) {
     let Ok(system) = System::new(twin, &[]) else { return (None, None) };
+    let budget = Budget { conflicts: CONFLICTS, halt: twin.halt.clone(), ..Budget::default() };
+    if operations(twin) > MOST_AT_ONCE {
+        let (found, solved) = in_parts(twin, &system, &budget, progress);
+        return (found, Some(solved));
+    }
     let share =
         |whole: u64| u64::try_from(u128::from(whole) * u128::from(effort.work) / u128::from(Effort::default().work));
     let states =
@@ -91,7 +136,6 @@ fn look_ahead(
         let found = reached(twin, &system, &ways(search));
         starts.extend(unlike(&system, found, states.min(500) as usize));
     }
-    let budget = Budget { conflicts: CONFLICTS, halt: twin.halt.clone(), ..Budget::default() };
     let mut solved = Solved { from_power_up: 0, states: 0, scans: SCANS, open: 0 };
     let of = starts.len() as u64;
     for (number, start) in starts.iter().enumerate() {
@@ -108,7 +152,9 @@ fn look_ahead(
             Ahead::Nothing(_) | Ahead::Open => solved.open += 1,
         }
     }
-    (None, Some(solved))
+    // Where the bell rang first nothing was asked.
+    let is_told = solved.from_power_up > 0 || solved.states > 0 || solved.open > 0;
+    (None, is_told.then_some(solved))
 }
 
 /// Scenarios and how far each is followed: those that were kept, the younger ones first since they lead further, and others as

@@ -134,3 +134,42 @@ fn rules_are_asked_and_a_halt_is_kept() {
     let verdict = finish_solving(search, &twin, &effort(), |_| {});
     assert!(matches!(verdict, Verdict::Tested(_)), "{}", show::verdict(&verdict));
 }
+
+/// Of a program of thousands of rungs each part of the circuit is asked by itself.
+#[test]
+fn a_large_program_is_asked_part_by_part() {
+    const RUNGS: usize = 6_000;
+    let program = |doors: [&str; 2]| {
+        let names = |word: &str| (0..RUNGS).map(|n| format!("{word}{n}, ")).collect::<String>();
+        let rung = |n: usize| match n % 1_000 {
+            500 => format!("Open := Open OR {}; Pump{n} := Probe{} AND Seen;\n", doors[usize::from(n > 3_000)], n % 40),
+            _ => {
+                let [a, b, c, d, e, f] = [40, 37, 31, 29, 23, 19].map(|by| format!("Probe{}", n % by));
+                format!(
+                    "Pump{n} := ({a} OR Pump{n} AND NOT {b}) AND NOT ({c} AND Seen OR {d} AND NOT {e} AND NOT {f});\n"
+                )
+            }
+        };
+        let probes: String = (0..40).map(|n| format!("Probe{n}, ")).collect();
+        format!(
+            "PROGRAM P VAR_INPUT {probes}Last : BOOL; Flow, Level : INT; END_VAR VAR_OUTPUT {}Open : BOOL; END_VAR
+             VAR Seen : BOOL; END_VAR\n{}Seen := Last; END_PROGRAM",
+            names("Pump"),
+            (0..RUNGS).map(rung).collect::<String>()
+        )
+    };
+    let door = "(Seen AND Flow + Level = 12345 AND Flow > 100 AND Level > 100)";
+    let [old, same, new] =
+        [["FALSE", door], [door, "FALSE"], ["FALSE", "FALSE"]].map(|doors| version("v", &program(doors), Language::St));
+    assert!(old.machine().operations() * 2 > 60_000, "{} operations", old.machine().operations());
+    let effort = Effort { scenarios: 2, faults: 0, ..effort() };
+    let verdict = compare_solving(&Twin::new(&old, &new), &effort, |_| {});
+    let Verdict::Different(difference) = &verdict else { panic!("{}", show::verdict(&verdict)) };
+    assert_eq!((difference.name.as_str(), difference.scenario.scans()), ("Open", 2));
+
+    let mut steps = Vec::new();
+    let verdict = compare_solving(&Twin::new(&old, &same), &effort, |p| steps.push((p.step, p.of)));
+    assert!(steps.iter().any(|(step, of)| *step == Activity::Solving && *of > 3), "in parts: {:?}", steps.last());
+    let said = show::verdict(&verdict);
+    assert!(said.contains("solver:   no inputs part them within 12 scans of power-up"), "{said}");
+}

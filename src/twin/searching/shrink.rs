@@ -4,13 +4,17 @@ use crate::model::Family;
 use crate::scan::PointType;
 use crate::twin::run::Waits;
 use crate::twin::scenario::{Act, Change, tidy};
-use crate::twin::{Scenario, Twin};
+use crate::twin::{Effort, Scenario, Twin};
 
 /// Replays that shrinking may take, so that it ends on the slowest of programs too.
 const REPLAYS: usize = 3_000;
 
 /// Scans that the replays may take together: a scenario of minutes is not worth minutes of shrinking.
 const SCANS: u64 = 3_000_000;
+
+/// Operations of the tapes that the replays of one scenario may take together, so that a program of thousands of rungs does not take
+/// minutes either.
+const WORK: u64 = 1_000_000_000;
 
 /// In which scan a scenario shows it, if it does.
 pub(in crate::twin) type Shows<'s> = dyn Fn(&Scenario, Waits) -> Option<u64> + Sync + 's;
@@ -21,6 +25,8 @@ struct Shrinker<'s> {
     replays: usize,
     /// Scans of all replays so far.
     replayed: u64,
+    /// Scans that they may take.
+    scans: u64,
     best: Scenario,
 }
 
@@ -28,7 +34,8 @@ struct Shrinker<'s> {
 /// was run whole.
 pub(in crate::twin) fn shrink(twin: &Twin<'_>, scenario: Scenario, shows: &Shows<'_>) -> Scenario {
     let original = scenario.clone();
-    let mut shrinker = Shrinker { twin, shows, replays: 0, replayed: 0, best: scenario };
+    let scans = SCANS.min(WORK / Effort::scan_cost(twin));
+    let mut shrinker = Shrinker { twin, shows, replays: 0, replayed: 0, scans, best: scenario };
     shrinker.accept(original.clone());
     loop {
         let before = shrinker.best.clone();
@@ -78,7 +85,7 @@ fn list<'a>(acts: &'a mut Vec<Act>, path: &[usize]) -> Option<&'a mut Vec<Act>> 
 
 impl Shrinker<'_> {
     fn is_spent(&self) -> bool {
-        self.replays >= REPLAYS || self.replayed >= SCANS || self.twin.halt.has_rung()
+        self.replays >= REPLAYS || self.replayed >= self.scans || self.twin.halt.has_rung()
     }
 
     /// Takes a candidate if it still shows it; cuts it off behind the first scan that does.

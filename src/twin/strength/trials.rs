@@ -8,7 +8,7 @@ use crate::lang::Elements;
 use crate::source::Span;
 use crate::twin::effort::A_VERSION;
 use crate::twin::run::Waits;
-use crate::twin::{Activity, Effort, Progress, Scenario, Search, Twin, Verdict, Version};
+use crate::twin::{Activity, Effort, Progress, Scenario, Search, Twin, Version};
 use rayon::prelude::*;
 
 /// Scenarios that are tried side by side before it is looked which faults are still open.
@@ -221,8 +221,7 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
         if fault.is_tried || left == 0 {
             return Some((false, share - left));
         }
-        let mut search = Search::new(&faulty, &Effort { work: left, faults: 0, ..self.effort.clone() });
-        while search.step() {}
-        Some((matches!(search.verdict(), Verdict::Different(_) | Verdict::Broken(_)), share))
+        let search = Search::new(&faulty, &Effort { work: left, faults: 0, ..self.effort.clone() });
+        Some((search.parts(), share))
     }
 }

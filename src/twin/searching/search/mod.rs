@@ -132,6 +132,8 @@ pub struct Search<'t> {
     wide: OnceLock<Result<Wide, String>>,
     state: SearchState,
     verdict: Option<Verdict>,
+    /// True if it is asked whether the versions part and not how: then nothing is shrunk.
+    is_hasty: bool,
 }
 
 impl std::fmt::Debug for Search<'_> {
@@ -164,6 +166,7 @@ impl<'t> Search<'t> {
             wide: OnceLock::new(),
             state,
             verdict: None,
+            is_hasty: false,
         };
         search.verdict = search.objection().map(|reason| Verdict::undecided(twin, reason, Vec::new()));
         search
@@ -290,6 +293,13 @@ impl<'t> Search<'t> {
             self.verdict = Some(self.broken());
         }
         self.verdict.is_none()
+    }
+
+    /// Whether the versions part, or a rule is broken, in some scenario; what shows it is not made any shorter.
+    pub(in crate::twin) fn parts(mut self) -> bool {
+        self.is_hasty = true;
+        while self.step() {}
+        matches!(self.verdict, Some(Verdict::Different(_) | Verdict::Broken(_)))
     }
 
     /// Runs the scenarios of a round, and learns what they showed.
@@ -447,7 +457,8 @@ impl<'t> Search<'t> {
             }
             return None;
         };
-        let shortest = self.shortest(first.cut(found.scan + 1));
+        let first = first.cut(found.scan + 1);
+        let shortest = if self.is_hasty { first } else { self.shortest(first) };
         let verdict = self.described(&shortest);
         self.state.found = Some(shortest);
         Some(verdict)
@@ -469,9 +480,16 @@ impl<'t> Search<'t> {
     /// Shrinks the scenario that shows a difference, and a few others that do too; gives the shortest.
     fn shortest(&self, first: Scenario) -> Scenario {
         let most = first.scans().max(100);
+        let mut left = LOOK_FURTHER_WORK / Effort::scan_cost(self.twin);
+        let mut is_paid = |s: &Scenario| {
+            let rest = left.checked_sub(s.scans());
+            left = rest.unwrap_or_default();
+            rest.is_some()
+        };
         let further: Vec<Scenario> = (self.state.next..self.state.next + LOOK_FURTHER)
             .map(|number| self.scenario(number))
             .filter(|s| s.scans() <= most.min(20_000))
+            .take_while(|s| is_paid(s))
             .collect();
         let others: Vec<Scenario> =
             further.into_par_iter().filter(|s| parts(self.twin, s, Waits::Leaping).is_some()).collect();
@@ -487,6 +505,9 @@ impl<'t> Search<'t> {
 
 /// Scenarios looked at behind the first that shows a difference, for one that says it more shortly.
 const LOOK_FURTHER: u64 = 400;
+
+/// Operations that this takes at most.
+const LOOK_FURTHER_WORK: u64 = 1_000_000_000;
 
 /// Compares two versions paired by name, in lockstep with 10 ms a scan.
 pub fn compare(left: &Version, right: &Version, effort: &Effort, progress: impl FnMut(Progress)) -> Verdict {
