@@ -169,7 +169,7 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
 }
 
 /// Gates of a scan of both beyond which it is not asked what STOP and RUN do: that is another proof.
-const MOST_FOR_STOPS: usize = 1_500_000;
+const MOST_FOR_STOPS: usize = 400_000;
 
 /// The same proof, of what STOP and RUN do as well, if there is one; else as it is. With what is assumed, or not any more.
 fn with_stops(twin: &Twin<'_>, means: &Means, found: Found, go_on: &mut GoOn<'_>) -> (Found, Vec<Proviso>) {
