@@ -100,7 +100,9 @@ const PAGE_DOWN: &str = "\x1b[6~";
 #[test]
 fn inputs_are_toggled_pressed_forced_and_time_goes_back() {
     let mut terminal = Terminal::open(&["demo/rinse.il"], 24, 80, &[]);
-    let first = terminal.see("", &["rinse.il   power-up   0 scans   paused x1", "> LevelHigh", "RinseCount"]);
+    // The keys stand on the last line, which is drawn last.
+    let parts = ["rinse.il   power-up   0 scans   paused x1", "> LevelHigh", "RinseCount", "Enter act  ? keys"];
+    let first = terminal.see("", &parts);
     assert_eq!(first.lines().count(), 24, "{first}");
     // The second input: a press of a tenth of a second.
     terminal.see(DOWN, &["> TestKey"]);

@@ -10,6 +10,7 @@
 mod algebra;
 mod build;
 mod cap;
+mod cone;
 mod effects;
 #[cfg(test)]
 mod flaws;
@@ -33,6 +34,7 @@ mod words;
 pub(crate) use algebra::Algebra;
 pub use build::Unfit;
 pub(crate) use build::{Passing, Probed, Scanned, Standing, Unread, add_version};
+pub(crate) use cone::Cone;
 pub(crate) use graph::{Bit, Graph};
 pub(crate) use influence::influenced;
 pub(crate) use lanes::limits;

@@ -53,6 +53,7 @@ impl Plan {
         let own = |s: Step| Step { d: at(s.d), a: at(s.a), b: at(s.b), c: at(s.c), ..s };
         let mut plan = Plan::of(moved.bits as usize, constants, steps.into_iter().map(own).collect());
         plan.inputs = inputs.into_iter().map(|(id, place)| (id, at(place))).collect();
+        plan.name_inputs(|id| self.input_unit(id));
         plan.registers =
             registers.iter().map(|kept| Kept { place: at(kept.place), next: at(kept.next), ..*kept }).collect();
         debug_assert_eq!(plan.verify(), Ok(()), "an invariant of a piece");

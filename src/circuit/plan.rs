@@ -163,6 +163,11 @@ impl Plan {
         out
     }
 
+    /// Has its inputs found by their numbers; what the bits of each count.
+    pub(super) fn name_inputs(&mut self, unit: impl Fn(InputId) -> i64) {
+        self.by_input = self.inputs.iter().map(|(id, place)| (*id, (*place, unit(*id)))).collect();
+    }
+
     /// What the bits of an input count.
     pub(crate) fn input_unit(&self, id: InputId) -> i64 {
         self.by_input.get(&id).map_or(1, |(_, unit)| *unit)

@@ -200,6 +200,10 @@ impl Simulator {
         Some((&mut self.bits[at..at + usize::from(place.width)], *place))
     }
 
+    pub(crate) fn plane(&self, at: usize) -> Plane {
+        self.bits[at]
+    }
+
     pub(crate) fn planes(&self, place: Place) -> &[Plane] {
         &self.bits[place.at as usize..place.at as usize + usize::from(place.width)]
     }

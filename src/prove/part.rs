@@ -6,8 +6,7 @@
 use super::facts::Fact;
 use super::induct::{Groups, Induction};
 use super::system::{Goal, System};
-use crate::circuit::{Act, Place, Plan};
-use std::collections::BTreeSet;
+use crate::circuit::{Act, Cone};
 use std::sync::Arc;
 
 /// Register bits that are enough for a part.
@@ -34,103 +33,18 @@ pub(super) struct Proof {
     pub(super) gates: usize,
 }
 
-/// What gives a bit of a plan.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-enum Giver {
-    Given,
-    Input(usize),
-    Register(usize),
-    Step(usize),
-}
-
-/// Who gives which bits.
-struct Givers<'p> {
-    plan: &'p Plan,
-    of: Vec<Giver>,
-}
-
-impl Givers<'_> {
-    fn new(plan: &Plan) -> Givers<'_> {
-        let mut of = vec![Giver::Given; plan.bits];
-        let mut put = |place: Place, giver: Giver| {
-            of[place.at as usize..place.at as usize + usize::from(place.width)].fill(giver);
-        };
-        plan.inputs.iter().enumerate().for_each(|(n, (_, place))| put(*place, Giver::Input(n)));
-        plan.registers.iter().enumerate().for_each(|(n, kept)| put(kept.place, Giver::Register(n)));
-        plan.steps.iter().enumerate().for_each(|(n, step)| put(step.d, Giver::Step(n)));
-        Givers { plan, of }
-    }
-
-    /// Adds to `seen` all that has to do with a bit, in this scan or a later one.
-    fn follow(&self, at: usize, seen: &mut BTreeSet<Giver>) {
-        let mut list = vec![self.of[at]];
-        while let Some(giver) = list.pop() {
-            if giver == Giver::Given || !seen.insert(giver) {
-                continue;
-            }
-            let mut read = |place: Place| {
-                if place.width > 0 {
-                    list.push(self.of[place.at as usize]);
-                }
-            };
-            match giver {
-                Giver::Register(n) => read(self.plan.registers[n].next),
-                Giver::Step(n) => {
-                    let step = &self.plan.steps[n];
-                    [step.a, step.b, step.c].into_iter().for_each(&mut read);
-                }
-                Giver::Given | Giver::Input(_) => {}
-            }
-        }
-    }
-}
-
 impl System {
     /// The parts, as many as pays.
     pub(super) fn parts(&self) -> Vec<Part> {
-        let givers = Givers::new(&self.plan);
-        let width = |giver: &Giver| {
-            if let Giver::Register(n) = giver { usize::from(self.plan.registers[*n].place.width) } else { 0 }
-        };
-        let mut out: Vec<(Vec<Goal>, BTreeSet<Giver>)> = Vec::new();
-        let (mut total, mut followed) = (0, 0);
-        for goal in &self.goals {
-            let mut seen = BTreeSet::new();
-            if let Some(at) = goal.at {
-                givers.follow(at, &mut seen);
-            }
-            followed += seen.len();
-            match out.last_mut().filter(|(_, all)| all.iter().map(width).sum::<usize>() < ENOUGH) {
-                Some((goals, all)) => {
-                    goals.push(*goal);
-                    all.extend(seen);
-                }
-                None => out.push((vec![*goal], seen)),
-            }
-            if followed > 4 * (self.plan.steps.len() + self.bits.len()) {
-                total = usize::MAX;
-                break;
-            }
-        }
-        if total == 0 {
-            total = out.iter().flat_map(|(_, all)| all.iter().map(width)).sum();
-        }
-        // Goals that all have to do with the same are one part.
-        if total > self.bits.len() * 3 / 2 {
-            let mut all = BTreeSet::new();
-            self.goals.iter().filter_map(|g| g.at).for_each(|at| givers.follow(at, &mut all));
-            out = vec![(self.goals.clone(), all)];
-        }
-        out.into_iter().map(|(goals, all)| self.part(goals, &all)).collect()
+        let asked: Vec<Option<usize>> = self.goals.iter().map(|goal| goal.at).collect();
+        self.plan.cones(&asked, ENOUGH).iter().map(|cone| self.part(cone)).collect()
     }
 
-    fn part(&self, goals: Vec<Goal>, all: &BTreeSet<Giver>) -> Part {
-        let pick = |f: fn(&Giver) -> Option<usize>| all.iter().filter_map(f).collect::<Vec<usize>>();
-        let inputs = pick(|g| if let Giver::Input(n) = g { Some(*n) } else { None });
-        let registers = pick(|g| if let Giver::Register(n) = g { Some(*n) } else { None });
-        let steps = pick(|g| if let Giver::Step(n) = g { Some(*n) } else { None });
+    fn part(&self, cone: &Cone) -> Part {
+        let Cone { goals, inputs, registers, steps } = cone;
+        let goals: Vec<Goal> = goals.iter().map(|number| self.goals[*number]).collect();
         let asked: Vec<usize> = goals.iter().filter_map(|goal| goal.at).collect();
-        let (plan, moved) = self.plan.piece([&inputs, &registers, &steps], &asked);
+        let (plan, moved) = self.plan.piece([inputs, registers, steps], &asked);
         let at = |goal: &Goal| goal.at.and_then(|at| moved.bit(at as u32)).map(|at| at as usize);
         let goals = goals.iter().map(|goal| Goal { at: at(goal), ..*goal }).collect();
         let mut bits = Vec::new();
@@ -140,7 +54,7 @@ impl System {
                 first[*register] = number;
             }
         }
-        for register in &registers {
+        for register in registers {
             let width = usize::from(self.plan.registers[*register].place.width);
             bits.extend(first[*register]..first[*register] + width);
         }
@@ -162,21 +76,20 @@ impl System {
                 call += 1;
             }
         }
-        let system = self.only(Arc::new(plan), goals, &inputs, &registers);
-        Part { system, registers, bits, free, calls }
+        let system = self.only(Arc::new(plan), goals, inputs, registers);
+        Part { system, registers: registers.clone(), bits, free, calls }
     }
 
     /// All of it as one part.
     #[cfg(test)]
     pub(super) fn all(&self) -> Part {
-        let givers = Givers::new(&self.plan);
-        let mut all = BTreeSet::new();
-        self.goals.iter().filter_map(|g| g.at).for_each(|at| givers.follow(at, &mut all));
         // What no goal has to do with is there as well, so that numbers are those of the whole.
-        all.extend((0..self.plan.registers.len()).map(Giver::Register));
-        all.extend((0..self.plan.inputs.len()).map(Giver::Input));
-        all.extend((0..self.plan.steps.len()).map(Giver::Step));
-        self.part(self.goals.clone(), &all)
+        self.part(&Cone {
+            goals: (0..self.goals.len()).collect(),
+            inputs: (0..self.plan.inputs.len()).collect(),
+            registers: (0..self.plan.registers.len()).collect(),
+            steps: (0..self.plan.steps.len()).collect(),
+        })
     }
 
     /// All parts' proofs as one.

@@ -208,16 +208,10 @@ impl Both {
         }
     }
 
-    /// Whether the versions agree in everything; of one version by itself whether it keeps all rules.
-    pub(crate) fn fine(&mut self, twin: &Twin<'_>) -> Node {
-        let mut all = self.net.bool(true);
-        for (.., holds) in self.rules.iter().filter(|_| twin.is_single()) {
-            all = self.net.and(all, *holds);
-        }
-        for agree in &self.agree {
-            all = self.net.and(all, *agree);
-        }
-        self.net.and(all, self.same_fault)
+    /// All that the versions agree in while they do; of one version by itself the rules that it keeps.
+    pub(crate) fn fine(&self, twin: &Twin<'_>) -> Vec<Node> {
+        let rules = self.rules.iter().filter(|_| twin.is_single()).map(|(.., holds)| *holds);
+        rules.chain(self.agree.iter().copied()).chain([self.same_fault]).collect()
     }
 }
 

@@ -1,23 +1,38 @@
 //! The circuit of both versions, laid out for 256 lanes: what is the same for whoever runs it, whatever each lane is given.
 
-use crate::circuit::{Algebra, InputId, NONE, Node, Plan, Plane, Planes, Simulator, Unfit, plan};
+use crate::circuit::{ALL, Algebra, Cone, InputId, NONE, Plan, Plane, Planes, Simulator, Unfit, plan};
 use crate::scan::ScanTime;
 use crate::twin::both::{Both, Outset};
 use crate::twin::{Timing, Tolerance, Twin};
 use fastrand::Rng;
 use std::sync::Arc;
 
+/// Bits of a circuit that cost as much as an operation of the tape, in all lanes together.
+const BITS_AN_OPERATION: u64 = 4;
+
+/// Register bits that are enough for a piece: with what is computed from them they fit into the memory that is nearest to a core.
+const ENOUGH: usize = 160;
+
+/// Some of what both versions agree in, with all that has to do with it.
+pub(in crate::twin) struct Piece {
+    pub(in crate::twin) plan: Arc<Plan>,
+    /// The bits that are TRUE while they agree; none is one that is always FALSE.
+    fine: Vec<Option<usize>>,
+    /// The bit that is TRUE where a loop runs more rounds than the circuit holds, if one may.
+    beyond: Option<usize>,
+}
+
 /// Both versions as a plan, and where in it they agree.
 pub(in crate::twin) struct Laid {
-    pub(in crate::twin) plan: Arc<Plan>,
+    pub(in crate::twin) whole: Piece,
     /// True if power is never lost.
     pub(in crate::twin) lasting: bool,
     /// The inputs that select seeded faults.
     pub(in crate::twin) selectors: Vec<InputId>,
     dt: Option<InputId>,
     time: ScanTime,
-    fine: Node,
-    beyond: Node,
+    /// Of each claim that they agree in the bit that is TRUE while they do.
+    claims: Vec<Option<usize>>,
 }
 
 /// How the scan times of all lanes go on, and which lanes did what the circuit does not hold.
@@ -66,19 +81,43 @@ impl Laid {
         if twin.halt.has_rung() {
             return Err(Unfit::Stopped.to_string());
         }
-        let fine = both.fine(twin);
-        let beyond = both.beyond;
-        let plan = plan(&mut both.net, &[fine, beyond]);
+        let claims = both.fine(twin);
+        let all = both.net.bool(true);
+        let fine = claims.iter().fold(all, |all, claim| both.net.and(all, *claim));
+        let asked: Vec<_> = [fine, both.beyond].into_iter().chain(claims.iter().copied()).collect();
+        let plan = plan(&mut both.net, &asked);
         Ok(Laid {
-            plan: Arc::new(plan),
+            claims: claims.iter().map(|claim| plan.bit(*claim)).collect(),
+            whole: Piece { fine: vec![plan.bit(fine)], beyond: plan.bit(both.beyond), plan: Arc::new(plan) },
             lasting: outset.lasting,
             selectors: both.selectors,
             // Where it is no constant, time is the first of the inputs.
             dt: fixed.is_none().then_some(InputId(0)),
             time: time.clone(),
-            fine,
-            beyond,
         })
+    }
+
+    /// All of it in pieces that have little to do with each other, each as small as one is run fastest; none if there is but one, or
+    /// where what one lane does may not count in another piece.
+    pub(in crate::twin) fn pieces(&self) -> Vec<Piece> {
+        let Piece { plan, beyond, .. } = &self.whole;
+        if beyond.is_some() || self.claims.contains(&None) {
+            return Vec::new();
+        }
+        let cones = plan.cones(&self.claims, ENOUGH);
+        if cones.len() < 2 { Vec::new() } else { cones.iter().map(|cone| self.piece(cone)).collect() }
+    }
+
+    fn piece(&self, cone: &Cone) -> Piece {
+        let asked: Vec<usize> = cone.goals.iter().filter_map(|goal| self.claims[*goal]).collect();
+        let (plan, moved) = self.whole.plan.piece([&cone.inputs, &cone.registers, &cone.steps], &asked);
+        let fine = asked.iter().map(|at| moved.bit(*at as u32).map(|at| at as usize)).collect();
+        Piece { plan: Arc::new(plan), fine, beyond: None }
+    }
+
+    /// What a scan of all lanes costs, in operations of the tape.
+    pub(in crate::twin) fn scan_cost(&self) -> u64 {
+        1 + self.whole.plan.bits as u64 / BITS_AN_OPERATION
     }
 
     /// Whether the scan time is an input, before all others.
@@ -92,14 +131,14 @@ impl Laid {
         Course { chance: Rng::with_seed(seed), passed: 0, scan: 0, beyond: NONE }
     }
 
-    /// One scan of all lanes; gives those in which the versions part. What is remembered for the next scan is still to be
+    /// One scan of all lanes of a piece; gives those in which the versions part. What is remembered for the next scan is still to be
     /// advanced.
-    pub(in crate::twin) fn scan(&self, simulator: &mut Simulator, course: &mut Course) -> Plane {
+    pub(in crate::twin) fn scan(&self, piece: &Piece, simulator: &mut Simulator, course: &mut Course) -> Plane {
         if let Some(id) = self.dt {
             let passes = if course.scan == 0 { 0 } else { course.passed };
             course.passed = self.time.length(course.scan, &mut course.chance).nanos();
             if let Some((planes, place)) = simulator.input(id) {
-                let value = passes / self.plan.input_unit(id);
+                let value = passes / piece.plan.input_unit(id);
                 let width = usize::from(place.width);
                 let planes = planes.iter_mut().enumerate().take(width);
                 planes.for_each(|(at, p)| *p = Planes.constant(value >> at & 1 == 1));
@@ -107,8 +146,9 @@ impl Laid {
         }
         course.scan += 1;
         simulator.compute();
-        let look = |node| self.plan.place(node).and_then(|p| simulator.planes(p).first()).copied().unwrap_or(NONE);
-        course.beyond = Planes.or(course.beyond, look(self.beyond));
-        Planes.not(Planes.or(look(self.fine), course.beyond))
+        let look = |at: Option<usize>| at.map_or(NONE, |at| simulator.plane(at));
+        course.beyond = Planes.or(course.beyond, look(piece.beyond));
+        let fine = piece.fine.iter().fold(ALL, |fine, at| Planes.and(fine, look(*at)));
+        Planes.not(Planes.or(fine, course.beyond))
     }
 }

@@ -8,7 +8,7 @@ use crate::circuit::{ALL, Algebra, InputId, NONE, Plane, Planes, Simulator, bit}
 use crate::scan::Power;
 use crate::twin::both::Outset;
 use crate::twin::generate::{Generator, Input};
-use crate::twin::laid::Laid;
+use crate::twin::laid::{Course, Laid, Piece};
 use crate::twin::scenario::{Act, Change, Scenario};
 use crate::twin::{Halt, Twin};
 use fastrand::Rng;
@@ -23,12 +23,19 @@ const VALUES: usize = 16;
 /// Groups of four values.
 const GROUPS: usize = VALUES / 4;
 
-/// Bits of a circuit at most, so that a batch takes a moment and no more.
-const MOST_BITS: usize = 400_000;
+/// Bits of a circuit at most: 32 bytes each for every batch that runs.
+const MOST_BITS: usize = 4_000_000;
+
+/// Bits from which on a circuit is run in pieces, one after the other, each for so many scans: more do not fit into the memory that is near
+/// to a core.
+const MOST_AT_ONCE: usize = 32_000;
+const SCANS_OF_A_PIECE: u64 = 64;
 
 /// Both versions as a circuit that is ready to run.
 pub(in crate::twin) struct Wide {
     laid: Laid,
+    /// What it is run in; none where it is run as a whole.
+    pieces: Vec<Piece>,
     /// What each input is before anything happens.
     rest: Vec<i64>,
     halt: Halt,
@@ -51,41 +58,100 @@ impl Wide {
     /// Why there is none, in one sentence.
     pub(in crate::twin) fn new(twin: &Twin<'_>) -> Result<Wide, String> {
         let laid = Laid::new(twin, &Outset::of(twin))?;
-        match laid.plan.bits > MOST_BITS {
-            true => Err(format!("it would have {} bits", laid.plan.bits)),
-            false => Ok(Wide { laid, rest: rest(twin), halt: twin.halt.clone() }),
+        let bits = laid.whole.plan.bits;
+        if bits > MOST_BITS {
+            return Err(format!("it would have {bits} bits"));
         }
+        let pieces = if bits > MOST_AT_ONCE { laid.pieces() } else { Vec::new() };
+        Ok(Wide { laid, pieces, rest: rest(twin), halt: twin.halt.clone() })
     }
 
-    /// Runs a batch; the same seed runs the same, unless it is halted.
-    pub(in crate::twin) fn batch(&self, generator: &Generator, seed: u64) -> Batch {
+    /// What a scan of a batch costs, in operations of the tape.
+    pub(in crate::twin) fn scan_cost(&self) -> u64 {
+        self.laid.scan_cost()
+    }
+
+    /// Runs a batch of so many scans at most; the same seed runs the same, unless it is halted.
+    pub(in crate::twin) fn batch(&self, generator: &Generator, seed: u64, most: u64) -> Batch {
         let mut feed = Feed::new(generator, &self.rest, seed);
-        let scans = feed.length;
-        let mut simulator = Simulator::new(Arc::clone(&self.laid.plan));
-        let mut course = self.laid.course();
-        let mut lost = 0;
-        for scan in 0..scans {
+        let scans = feed.length.min(most);
+        let whole = std::slice::from_ref(&self.laid.whole);
+        let pieces = if self.pieces.is_empty() { whole } else { &self.pieces };
+        let mut tracks: Vec<Track<'_>> = pieces.iter().map(|piece| Track::new(&self.laid, piece)).collect();
+        let (mut lost, mut scan, mut given) = (0, 0, Vec::new());
+        while scan < scans {
             if self.halt.has_rung() {
                 return Batch { scans: scan * 256, lost, found: None };
             }
-            let power = feed.next(scan);
-            if power != NONE && !self.laid.lasting {
-                simulator.power_cycle(power);
+            let end = if self.pieces.is_empty() { scan + 1 } else { (scan + SCANS_OF_A_PIECE).min(scans) };
+            given.resize_with((end - scan) as usize, Given::default);
+            given.iter_mut().zip(scan..).for_each(|(given, scan)| feed.give_next(scan, given));
+            // Of all pieces the scan in which the versions part first.
+            let mut found: Option<(usize, usize)> = None;
+            for track in &mut tracks {
+                let until = found.map_or(given.len(), |(at, _)| at);
+                found = track.run(&self.laid, &given[..until]).or(found);
             }
-            feed.give(&mut simulator, usize::from(self.laid.is_timed()));
-            let parts = self.laid.scan(&mut simulator, &mut course);
-            if let Some(lane) = (0..256).find(|lane| bit(&parts, *lane)) {
-                let found = Some(Feed::new(generator, &self.rest, seed).written(lane, scan));
-                return Batch { scans: (scan + 1) * 256, lost, found };
+            if let Some((at, lane)) = found {
+                let last = scan + at as u64;
+                let found = Some(Feed::new(generator, &self.rest, seed).written(lane, last));
+                return Batch { scans: (last + 1) * 256, lost, found };
             }
-            simulator.advance();
-            lost += course.beyond().iter().map(|lanes| u64::from(lanes.count_ones())).sum::<u64>();
+            scan = end;
+            let beyond = tracks.iter().fold(NONE, |beyond, track| or(beyond, track.course.beyond()));
+            lost += beyond.iter().map(|lanes| u64::from(lanes.count_ones())).sum::<u64>();
             // Where no lane is left there is nothing more to see.
-            if course.beyond() == ALL {
-                return Batch { scans: (scan + 1) * 256, lost, found: None };
+            if beyond == ALL {
+                break;
             }
         }
-        Batch { scans: scans * 256, lost, found: None }
+        Batch { scans: scan * 256, lost, found: None }
+    }
+}
+
+/// What all lanes are given in a scan: where power is lost before it, and the inputs.
+#[derive(Default)]
+struct Given {
+    power: Plane,
+    inputs: Vec<Vec<Plane>>,
+}
+
+/// A piece of the circuit on its way through a batch.
+struct Track<'p> {
+    piece: &'p Piece,
+    simulator: Simulator,
+    course: Course,
+}
+
+impl Track<'_> {
+    fn new<'p>(laid: &Laid, piece: &'p Piece) -> Track<'p> {
+        Track { piece, simulator: Simulator::new(Arc::clone(&piece.plan)), course: laid.course() }
+    }
+
+    /// Runs scans; the first in which the versions part, and a lane in which they do. What comes after it is not run.
+    fn run(&mut self, laid: &Laid, given: &[Given]) -> Option<(usize, usize)> {
+        for (at, given) in given.iter().enumerate() {
+            if given.power != NONE && !laid.lasting {
+                self.simulator.power_cycle(given.power);
+            }
+            give(&given.inputs, &mut self.simulator, usize::from(laid.is_timed()));
+            let parts = laid.scan(self.piece, &mut self.simulator, &mut self.course);
+            if let Some(lane) = (0..256).find(|lane| bit(&parts, *lane)) {
+                return Some((at, lane));
+            }
+            self.simulator.advance();
+        }
+        None
+    }
+}
+
+/// Gives the inputs of both versions values; those of the circuit that say how time passes, so many, are in front of them.
+fn give(inputs: &[Vec<Plane>], simulator: &mut Simulator, times: usize) {
+    for (number, planes) in inputs.iter().enumerate() {
+        if let Some((bits, _)) = simulator.input(InputId((number + times) as u32)) {
+            let last = planes.last().copied().unwrap_or(NONE);
+            bits.iter_mut().enumerate().for_each(|(at, b)| *b = planes.get(at).copied().unwrap_or(last));
+        }
     }
 }
 
@@ -231,15 +297,16 @@ impl Feed {
         planes.iter().enumerate().fold(above, |value, (at, plane)| value | i64::from(bit(plane, lane)) << at)
     }
 
+    /// To the next scan; tells what is given in it.
+    fn give_next(&mut self, scan: u64, given: &mut Given) {
+        given.power = self.next(scan);
+        given.inputs.clone_from(&self.now);
+    }
+
     /// Gives the inputs of both versions what they are now; those of the circuit that say how time passes, so many, are in
     /// front of them.
     pub(crate) fn give(&self, simulator: &mut Simulator, times: usize) {
-        for (number, planes) in self.now.iter().enumerate() {
-            if let Some((bits, _)) = simulator.input(InputId((number + times) as u32)) {
-                let last = planes.last().copied().unwrap_or(NONE);
-                bits.iter_mut().enumerate().for_each(|(at, b)| *b = planes.get(at).copied().unwrap_or(last));
-            }
-        }
+        give(&self.now, simulator, times);
     }
 
     /// One scenario of the batch, up to a scan.

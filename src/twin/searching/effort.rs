@@ -21,8 +21,8 @@ pub struct Effort {
     pub scenarios: u64,
     /// No new round of scenarios begins once this many scans have been run on each side.
     pub scans: u64,
-    /// No new round begins once the scans have taken so many operations of both tapes. The seeded faults have half as many
-    /// besides.
+    /// No new round begins once the scans have taken so many operations of both tapes. The circuit has half as many besides, and
+    /// so have the seeded faults.
     pub work: u64,
     /// What the drawing starts from; the same seed tries the same, on any number of cores.
     pub seed: u64,
@@ -37,11 +37,21 @@ pub struct Effort {
 /// Operations that the default effort pays for: some ten seconds on two cores.
 const WORK: u64 = 1_000_000_000;
 
+/// Scenarios of a round at most; kept ones are bred from in the next.
+const ROUND: u64 = 64;
+
+/// Operations that a round takes, more or less, and scans of one of its scenarios: where scans take long it has fewer of them.
+const ROUND_WORK: u64 = WORK / 4;
+const ROUND_SCANS: u64 = 400;
+
 /// What a scan costs besides the operations of its tapes.
 const A_SCAN: u64 = 100;
 
 /// What a seeded fault costs before it is tried: the version is compiled anew.
 pub(in crate::twin) const A_VERSION: u64 = 200;
+
+/// Operations of the tape that laying out a circuit takes, for each operation that is laid out.
+const A_CIRCUIT: u64 = 1_000;
 
 impl Default for Effort {
     /// The whole of [`Effort::sized`], and no seeded faults.
@@ -86,6 +96,17 @@ impl Effort {
     pub(in crate::twin) fn scan_cost(twin: &Twin<'_>) -> u64 {
         let [left, right] = twin.machines().map(|machine| machine.operations() as u64);
         A_SCAN + left + if twin.is_single() { 0 } else { right }
+    }
+
+    /// What laying out the circuit of both versions costs.
+    pub(in crate::twin) fn circuit_cost(twin: &Twin<'_>) -> u64 {
+        A_CIRCUIT * twin.machines().map(|machine| machine.operations() as u64).iter().sum::<u64>()
+    }
+
+    /// Scenarios of a round, of which there are several in the default effort: two at least. It hangs on the versions alone, so
+    /// that a search that goes on with more effort goes on in the same rounds.
+    pub(in crate::twin) fn round(twin: &Twin<'_>) -> u64 {
+        (ROUND_WORK / (ROUND_SCANS * Effort::scan_cost(twin))).clamp(2, ROUND)
     }
 
     /// Scans that a single scenario may last. Its long waits are leapt over; only if it seems to show a difference is all of it

@@ -15,9 +15,6 @@ use std::sync::Arc;
 /// How many faults run at once.
 pub(super) const LANES: usize = 256;
 
-/// Bits of a circuit that cost as much as an operation of the tape, in all lanes together.
-const BITS_AN_OPERATION: u64 = 4;
-
 /// What a scenario did with all lanes at once.
 pub(super) struct Ran {
     /// The lanes, of those that were open, in which it shows the fault.
@@ -53,13 +50,13 @@ impl Many {
 
     /// What a scan of all lanes costs, in operations of the tape.
     pub(super) fn scan_cost(&self) -> u64 {
-        1 + self.laid.plan.bits as u64 / BITS_AN_OPERATION
+        self.laid.scan_cost()
     }
 
     /// Runs a scenario in the lanes that are still open, for so many scans at most. One with STOP or a cold start in it is none
     /// for the circuit.
     pub(super) fn run(&self, scenario: &Scenario, open: Plane, most: u64) -> Ran {
-        let mut simulator = Simulator::new(Arc::clone(&self.laid.plan));
+        let mut simulator = Simulator::new(Arc::clone(&self.laid.whole.plan));
         for (lane, id) in self.laid.selectors.iter().enumerate() {
             if let Some((_, place)) = simulator.input(*id) {
                 simulator.set_number(place, lane, 1);
@@ -93,7 +90,7 @@ impl Many {
                 if scan == most || Planes.and(open, Planes.not(over)) == NONE {
                     return Ran { found, beyond: course.beyond(), scans: scan };
                 }
-                let parts = self.laid.scan(&mut simulator, &mut course);
+                let parts = self.laid.scan(&self.laid.whole, &mut simulator, &mut course);
                 found = Planes.or(found, Planes.and(parts, open));
                 simulator.advance();
                 scan += 1;

@@ -21,9 +21,6 @@ const SHORT: u64 = 40_000;
 const MOST_FAR: usize = 24;
 const FAR_DRAWN: u64 = 1_000;
 
-/// Operations of the tape that laying out a circuit takes, for each operation that is laid out.
-const A_CIRCUIT: u64 = 1_000;
-
 /// A fault, and what became of it.
 struct Fault {
     kind: Mutation,
@@ -113,7 +110,7 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
     fn all_at_once(&mut self, first: usize, search: &Search<'_>) {
         let faults: Vec<(Mutation, usize)> =
             self.faults[first..].iter().take(LANES).map(|f| (f.kind, f.site)).collect();
-        let cost = A_CIRCUIT * self.twin.machines().map(|m| m.operations() as u64).iter().sum::<u64>();
+        let cost = Effort::circuit_cost(self.twin);
         // Where laying it out leaves little to run it with, the tape goes further.
         if cost > self.work / 2 {
             return;
@@ -222,6 +219,6 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             return Some((false, share - left));
         }
         let search = Search::new(&faulty, &Effort { work: left, faults: 0, ..self.effort.clone() });
-        Some((search.parts(), share))
+        Some((search.tells_apart(), share))
     }
 }

@@ -2,6 +2,7 @@
 
 mod told;
 
+use crate::circuit::LANES;
 use crate::scan::Seen;
 use crate::twin::generate::{Generator, Manner};
 use crate::twin::rules::Broken;
@@ -19,9 +20,6 @@ use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 use std::sync::OnceLock;
 
-/// Scenarios of a round; kept ones are bred from in the next.
-const ROUND: u64 = 64;
-
 /// So many rounds of loops take as long as a scan.
 const ROUNDS_A_SCAN: u64 = 200;
 
@@ -31,8 +29,11 @@ const REST_EVERY: u64 = 8;
 /// Batches of 256 scenarios by the circuit, beside a round.
 const BATCHES: u64 = 2;
 
-/// Scans by the circuit, for each scan of the effort.
+/// Scans by the circuit at most, for each scan of the effort.
 const WIDE_SHARE: u64 = 5;
+
+/// Scans below which a batch is not worth running.
+const SHORTEST: u64 = 16;
 
 /// Scans of a scenario that may be run whole without a thought.
 const SHORT: u64 = 40_000;
@@ -132,8 +133,6 @@ pub struct Search<'t> {
     wide: OnceLock<Result<Wide, String>>,
     state: SearchState,
     verdict: Option<Verdict>,
-    /// True if it is asked whether the versions part and not how: then nothing is shrunk.
-    is_hasty: bool,
 }
 
 impl std::fmt::Debug for Search<'_> {
@@ -166,7 +165,6 @@ impl<'t> Search<'t> {
             wide: OnceLock::new(),
             state,
             verdict: None,
-            is_hasty: false,
         };
         search.verdict = search.objection().map(|reason| Verdict::undecided(twin, reason, Vec::new()));
         search
@@ -275,37 +273,52 @@ impl<'t> Search<'t> {
 
     /// One round of scenarios; false when there is nothing more to do.
     pub fn step(&mut self) -> bool {
-        if self.twin.halt.has_rung()
-            || self.verdict.is_some()
-            || self.state.next >= self.share()
-            || self.spent() >= self.scans
-        {
+        if self.is_at_end() {
             return false;
         }
-        let before = self.state.clone();
-        self.round();
-        // What was cut short tells nothing; whoever goes on does that round anew.
-        if self.twin.halt.has_rung() && self.verdict.is_none() {
-            self.state = before;
-            return false;
-        }
-        if self.verdict.is_none() && self.is_broken() {
+        if let Some(first) = self.round() {
+            let shortest = self.shortest(first);
+            self.verdict = Some(self.described(&shortest));
+            self.state.found = Some(shortest);
+        } else if self.is_broken() {
             self.verdict = Some(self.broken());
         }
         self.verdict.is_none()
     }
 
-    /// Whether the versions part, or a rule is broken, in some scenario; what shows it is not made any shorter.
-    pub(in crate::twin) fn parts(mut self) -> bool {
-        self.is_hasty = true;
-        while self.step() {}
-        matches!(self.verdict, Some(Verdict::Different(_) | Verdict::Broken(_)))
+    /// Whether the versions part in some scenario, or a rule is broken; what shows it is neither shrunk nor described.
+    pub(in crate::twin) fn tells_apart(mut self) -> bool {
+        while !self.is_at_end() {
+            if self.round().is_some() || self.is_broken() {
+                return true;
+            }
+        }
+        false
+    }
+
+    /// Whether nothing more is to be run.
+    fn is_at_end(&self) -> bool {
+        self.twin.halt.has_rung()
+            || self.verdict.is_some()
+            || self.state.next >= self.share()
+            || self.spent() >= self.scans
+    }
+
+    /// Runs a round; gives the scenario of it in which the versions part, if there is one.
+    fn round(&mut self) -> Option<Scenario> {
+        let before = self.state.clone();
+        let found = self.run();
+        // What was cut short tells nothing; whoever goes on does that round anew.
+        if found.is_none() && self.twin.halt.has_rung() {
+            self.state = before;
+        }
+        found
     }
 
     /// Runs the scenarios of a round, and learns what they showed.
-    fn round(&mut self) {
+    fn run(&mut self) -> Option<Scenario> {
         let from = self.state.next;
-        let to = (from + ROUND).min(self.share());
+        let to = (from + Effort::round(self.twin)).min(self.share());
         self.state.next = to;
         let mut scenarios: Vec<Scenario> = Vec::new();
         if from == 0 {
@@ -317,16 +330,11 @@ impl<'t> Search<'t> {
         let waits = if self.state.mirages > MOST_MIRAGES { Waits::Whole } else { Waits::Leaping };
         let trials: Vec<Trial> = scenarios.into_par_iter().map(|s| trial(self.twin, s, waits)).collect();
         for trial in trials {
-            if let Some(scenario) = self.learn(trial) {
-                self.verdict = self.different(&scenario);
-                if self.verdict.is_some() {
-                    return;
-                }
+            if let Some(confirmed) = self.learn(trial).and_then(|scenario| self.confirmed(&scenario)) {
+                return Some(confirmed);
             }
         }
-        if !self.twin.is_only_given() {
-            self.step_wide(from);
-        }
+        if self.twin.is_only_given() { None } else { self.run_wide(from) }
     }
 
     /// Whether one version by itself has broken a rule, or not met what a scenario expects.
@@ -338,24 +346,33 @@ impl<'t> Search<'t> {
 
     fn wide(&self) -> &Result<Wide, String> {
         self.wide.get_or_init(|| match self.effort.guidance {
+            Guidance::Guided if Effort::circuit_cost(self.twin) > self.effort.work / 2 => {
+                Err("laying it out would take more than half of the effort".to_string())
+            }
             Guidance::Guided => Wide::new(self.twin),
             Guidance::Random => Err("blind scenarios are run one by one".to_string()),
         })
     }
 
-    /// The batches of the circuit that belong to a round.
-    fn step_wide(&mut self, round: u64) {
-        if self.verdict.is_some() || self.state.wide >= self.scans.saturating_mul(WIDE_SHARE) {
-            return;
+    /// The batches of the circuit that belong to a round; a scenario in which the versions part, if one shows it.
+    fn run_wide(&mut self, round: u64) -> Option<Scenario> {
+        if self.state.wide >= self.effort.scans.saturating_mul(WIDE_SHARE) {
+            return None;
         }
-        let Ok(wide) = self.wide() else { return };
+        let wide = self.wide().as_ref().ok()?;
+        // Half of the work is for it, of which no batch takes more than is left.
+        let left = (self.effort.work / 2 / wide.scan_cost()).saturating_sub(self.state.wide / LANES as u64);
+        let most = left / BATCHES;
+        if most < SHORTEST {
+            return None;
+        }
         let (part, of) = self.effort.shard;
         let seed = |number: u64| {
             let number = (round * of.max(1) + part) * BATCHES + number;
             self.effort.seed.wrapping_add(1) ^ number.wrapping_add(1).wrapping_mul(0xD1B5_4A32_D192_ED03)
         };
         let batches: Vec<Batch> =
-            (0..BATCHES).into_par_iter().map(|number| wide.batch(&self.generator, seed(number))).collect();
+            (0..BATCHES).into_par_iter().map(|number| wide.batch(&self.generator, seed(number), most)).collect();
         self.state.wide += batches.iter().map(|b| b.scans).sum::<u64>();
         self.state.lost = self.state.lost.saturating_add(batches.iter().map(|b| b.lost).sum::<u64>());
         for scenario in batches.into_iter().filter_map(|b| b.found) {
@@ -365,14 +382,14 @@ impl<'t> Search<'t> {
                 let trial = trial(self.twin, scenario, Waits::Whole);
                 self.state.unconfirmed += u64::from(trial.broken.iter().all(|sides| sides[0].is_none()));
                 self.learn(trial);
-                return;
+                return None;
             }
             if parts(self.twin, &scenario, Waits::Whole).is_some() {
-                self.verdict = self.different(&scenario);
-                return;
+                return self.confirmed(&scenario);
             }
             self.state.unconfirmed += 1;
         }
+        None
     }
 
     /// Has scenarios to breed from, as if it had kept them.
@@ -446,8 +463,8 @@ impl<'t> Search<'t> {
         None
     }
 
-    /// The verdict of a scenario in which the versions parted, if that is no mirage of leaping.
-    fn different(&mut self, first: &Scenario) -> Option<Verdict> {
+    /// A scenario in which the versions parted up to where they do, if that is no mirage of leaping.
+    fn confirmed(&mut self, first: &Scenario) -> Option<Scenario> {
         let affordable = first.scans() <= self.effort.reach(self.twin).max(SHORT);
         let Some(found) = affordable.then(|| parts(self.twin, first, Waits::Whole)).flatten() else {
             self.state.mirages += 1;
@@ -457,11 +474,7 @@ impl<'t> Search<'t> {
             }
             return None;
         };
-        let first = first.cut(found.scan + 1);
-        let shortest = if self.is_hasty { first } else { self.shortest(first) };
-        let verdict = self.described(&shortest);
-        self.state.found = Some(shortest);
-        Some(verdict)
+        Some(first.cut(found.scan + 1))
     }
 
     /// The verdict of the shortest scenario.
