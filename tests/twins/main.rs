@@ -16,6 +16,7 @@ mod efforts;
 mod evidence;
 mod hints;
 mod known;
+mod large;
 mod mutated;
 mod pages;
 mod plants;

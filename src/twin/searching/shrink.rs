@@ -5,6 +5,7 @@ use crate::scan::PointType;
 use crate::twin::run::Waits;
 use crate::twin::scenario::{Act, Change, tidy};
 use crate::twin::{Effort, Scenario, Twin};
+use std::collections::BTreeSet;
 
 /// Replays that shrinking may take, so that it ends on the slowest of programs too.
 const REPLAYS: usize = 3_000;
@@ -15,6 +16,9 @@ const SCANS: u64 = 3_000_000;
 /// Operations of the tapes that the replays of one scenario may take together, so that a program of thousands of rungs does not take
 /// minutes either.
 const WORK: u64 = 1_000_000_000;
+
+/// Changes from which on it is asked first which inputs matter at all: of few changes each is asked for itself sooner.
+const MANY: u64 = 200;
 
 /// In which scan a scenario shows it, if it does.
 pub(in crate::twin) type Shows<'s> = dyn Fn(&Scenario, Waits) -> Option<u64> + Sync + 's;
@@ -37,6 +41,9 @@ pub(in crate::twin) fn shrink(twin: &Twin<'_>, scenario: Scenario, shows: &Shows
     let scans = SCANS.min(WORK / Effort::scan_cost(twin));
     let mut shrinker = Shrinker { twin, shows, replays: 0, replayed: 0, scans, best: scenario };
     shrinker.accept(original.clone());
+    if original.happenings() >= MANY {
+        shrinker.inputs();
+    }
     loop {
         let before = shrinker.best.clone();
         shrinker.fewer();
@@ -66,6 +73,27 @@ fn paths(acts: &[Act], before: &[usize], out: &mut Vec<Path>) {
         }
         out.push(path);
     }
+}
+
+/// Adds the inputs that acts change.
+fn changed(acts: &[Act], out: &mut BTreeSet<usize>) {
+    for act in acts {
+        match act {
+            Act::Set(change) => drop(out.insert(change.input)),
+            Act::Repeat(_, body) => changed(body, out),
+            Act::Wait(_) | Act::Power(_) => {}
+        }
+    }
+}
+
+/// Acts without changes of some inputs.
+fn without(acts: &[Act], inputs: &[usize]) -> Vec<Act> {
+    let left = |act: &Act| match act {
+        Act::Set(change) => (!inputs.contains(&change.input)).then(|| act.clone()),
+        Act::Repeat(times, body) => Some(Act::Repeat(*times, without(body, inputs))),
+        Act::Wait(_) | Act::Power(_) => Some(act.clone()),
+    };
+    acts.iter().filter_map(left).collect()
 }
 
 /// The list that holds a node.
@@ -133,6 +161,29 @@ impl Shrinker<'_> {
             acts = body;
         }
         acts.get(*last).cloned()
+    }
+
+    /// Leaves inputs as they are: half of those that change, then ever fewer, down to single ones.
+    fn inputs(&mut self) {
+        let mut found = BTreeSet::new();
+        changed(&self.best.acts, &mut found);
+        let mut open: Vec<usize> = found.into_iter().collect();
+        let mut size = open.len().div_ceil(2).max(1);
+        loop {
+            let mut at = 0;
+            while at < open.len() && !self.is_spent() {
+                let end = (at + size).min(open.len());
+                if self.accept(Scenario { acts: without(&self.best.acts, &open[at..end]) }) {
+                    open.drain(at..end);
+                } else {
+                    at = end;
+                }
+            }
+            if size == 1 {
+                break;
+            }
+            size = size.div_ceil(2);
+        }
     }
 
     /// Drops acts: halves first, then ever smaller runs, down to single ones, and those within repetitions.
