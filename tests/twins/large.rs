@@ -50,8 +50,8 @@ fn program(rungs: &[String], [from, to]: [&str; 2]) -> Version {
 /// shows it.
 const CHANGED: &[(&str, [&str; 2], &str, u64)] = &[
     ("the other contact", ["Out800 := (Probe0 OR Out800)", "Out800 := (NOT Probe0 OR Out800)"], "Out800", 1),
-    ("a count one more", ["R := Probe29, PV := 20);\nOut1018", "R := Probe29, PV := 21);\nOut1018"], "Out1018", 41),
-    ("a delay one tick longer", ["PT := T#330ms);\nOut1189", "PT := T#340ms);\nOut1189"], "Out1189", 3),
+    ("a count one more", ["R := Probe1, PV := 20);\nOut1018", "R := Probe1, PV := 21);\nOut1018"], "Out1018", 41),
+    ("a delay one tick longer", ["PT := T#540ms);\nOut1189", "PT := T#550ms);\nOut1189"], "Out1189", 3),
     ("a sum that stops too soon", ["Out203 := Sum203 >= 100", "Out203 := Sum203 > 100"], "Out203", 2),
 ];
 
