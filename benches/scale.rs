@@ -11,10 +11,12 @@ use honest_twin::changes::changes;
 use honest_twin::check::{Checked, verify};
 use honest_twin::lang::{Form, Language, read_project};
 use honest_twin::model::{Duration, Instant};
+use honest_twin::prove::{Means, compare_solving, prove};
 use honest_twin::scan::{Controller, Machine};
 use honest_twin::show::{self, Page};
 use honest_twin::source::Source;
 use honest_twin::translate::translate_as;
+use honest_twin::twin::{Effort, Twin, Verdict, Version};
 use std::time::Instant as Clock;
 
 /// Read and checked; every problem but hints is a mistake of this file.
@@ -24,21 +26,23 @@ fn checked(text: &str, form: Form, ending: &str) -> Checked {
     checked.unwrap_or_else(|| panic!("{:?}", all.0.first()))
 }
 
-/// One step: its name, and what it does with a program and its text.
-type Step = (&'static str, fn(&Checked, &str) -> usize);
+/// One step: its name, the most rungs that it is asked of, and what it does with a program and its text.
+type Step = (&'static str, usize, fn(&Checked, &str) -> usize);
+
+const ANY: usize = usize::MAX;
 
 const STEPS: &[Step] = &[
-    ("read and check", |_, text| checked(text, Language::St.into(), "st").warnings().0.len()),
-    ("to instruction list", |source, _| written(source, Language::Il, Language::Il.into())),
-    ("to ladder", |source, _| written(source, Language::Ld, Language::Ld.into())),
-    ("to function blocks", |source, _| written(source, Language::Fbd, Language::Fbd.into())),
-    ("to the exchange format", |source, _| written(source, Language::St, Form::Exchange)),
-    ("ladder read back", |source, _| {
+    ("read and check", ANY, |_, text| checked(text, Language::St.into(), "st").warnings().0.len()),
+    ("to instruction list", ANY, |source, _| written(source, Language::Il, Language::Il.into())),
+    ("to ladder", ANY, |source, _| written(source, Language::Ld, Language::Ld.into())),
+    ("to function blocks", ANY, |source, _| written(source, Language::Fbd, Language::Fbd.into())),
+    ("to the exchange format", ANY, |source, _| written(source, Language::St, Form::Exchange)),
+    ("ladder read back", ANY, |source, _| {
         let text = translate_as(source, Language::Ld, Language::Ld.into()).unwrap().files[0].text.clone();
         checked(&text, Language::Ld.into(), "ld").project().sources[0].text.len()
     }),
-    ("draw", |source, _| show::draw(source, Page::default(), None).len()),
-    ("ten changes", |source, text| {
+    ("draw", ANY, |source, _| show::draw(source, Page::default(), None).len()),
+    ("ten changes", ANY, |source, text| {
         let (lines, mut seen) = (text.lines().count(), 0);
         let changed: Vec<String> = text
             .lines()
@@ -56,13 +60,43 @@ const STEPS: &[Step] = &[
         assert!((8..=10).contains(&found.changes.len()), "{:?}", found.changes.len());
         show::changes_text(&found).len()
     }),
-    ("compile", |source, _| Machine::new(source).unwrap().operations()),
-    ("a machine-second", |source, _| {
+    ("compile", ANY, |source, _| Machine::new(source).unwrap().operations()),
+    ("a machine-second", ANY, |source, _| {
         let mut controller = Controller::new(&Machine::new(source).unwrap());
         (0..100).for_each(|n| controller.scan(Instant(Duration::from_millis(10 * n))));
         controller.machine().operations()
     }),
+    ("compare", 10_000, |source, text| {
+        let [left, right] = [version(source.clone()), version(otherwise(text))];
+        match compare_solving(&Twin::new(&left, &right), &Effort { faults: 64, ..Effort::default() }, |_| {}) {
+            Verdict::Tested(tested) => tested.scenarios as usize,
+            other => panic!("{}", show::verdict(&other)),
+        }
+    }),
+    ("prove", 10_000, |source, text| {
+        let [left, right] = [version(source.clone()), version(otherwise(text))];
+        match prove(&Twin::new(&left, &right), &Means::default(), |_| true) {
+            Verdict::Proved(proved) => proved.questions as usize,
+            other => panic!("{}", show::verdict(&other)),
+        }
+    }),
 ];
+
+fn version(checked: Checked) -> Version {
+    Version::new("hatchery", checked).unwrap()
+}
+
+/// The same program in other words.
+fn otherwise(text: &str) -> Checked {
+    let line = |line: &str| match line.strip_suffix(';').and_then(|line| line.split_once(" := (")) {
+        Some((name, rest)) if rest.contains(") AND NOT ") => {
+            let (holds, breaks) = rest.split_once(") AND NOT ").unwrap();
+            format!("{name} := NOT ({breaks} OR NOT ({holds}));\n")
+        }
+        _ => format!("{line}\n"),
+    };
+    checked(&text.lines().map(line).collect::<String>(), Language::St.into(), "st")
+}
 
 fn written(source: &Checked, language: Language, form: Form) -> usize {
     translate_as(source, language, form).unwrap().files.iter().map(|file| file.text.len()).sum()
@@ -83,10 +117,10 @@ fn main() {
     print!("{:<24}", "seconds");
     sizes.iter().for_each(|n| print!("{n:>10}{:>8}", ""));
     println!();
-    for (name, step) in STEPS {
+    for (name, most, step) in STEPS {
         print!("{name:<24}");
         let mut before: Option<f64> = None;
-        for (source, text) in sources.iter().zip(&programs) {
+        for ((source, text), _) in sources.iter().zip(&programs).zip(&sizes).filter(|(_, size)| *size <= most) {
             // Short steps are repeated, so that the clock can tell.
             let begun = Clock::now();
             let mut times = 0u32;
