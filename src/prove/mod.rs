@@ -239,7 +239,7 @@ fn first_effort(twin: &Twin<'_>, all: &Effort) -> Effort {
 }
 
 /// Operations of all faulty versions together that are put before the prover.
-const MOST_HARMLESS: usize = 40_000;
+const MOST_HARMLESS: usize = 20_000;
 
 /// Proves of seeded faults that were not found that they make no difference, where that can be proved.
 ///

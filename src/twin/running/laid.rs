@@ -10,6 +10,9 @@ use std::sync::Arc;
 /// Bits of a circuit that cost as much as an operation of the tape, in all lanes together.
 const BITS_AN_OPERATION: u64 = 4;
 
+/// Bits from which on a circuit is run in pieces: more do not fit into the memory that is near to a core.
+const MOST_AT_ONCE: usize = 32_000;
+
 /// Register bits that are enough for a piece: with what is computed from them they fit into the memory that is nearest to a core.
 const ENOUGH: usize = 160;
 
@@ -20,6 +23,13 @@ pub(in crate::twin) struct Piece {
     fine: Vec<Option<usize>>,
     /// The bit that is TRUE where a loop runs more rounds than the circuit holds, if one may.
     beyond: Option<usize>,
+}
+
+impl Piece {
+    /// What a scan of all lanes costs, in operations of the tape.
+    pub(in crate::twin) fn scan_cost(&self) -> u64 {
+        1 + self.plan.bits as u64 / BITS_AN_OPERATION
+    }
 }
 
 /// Both versions as a plan, and where in it they agree.
@@ -97,11 +107,11 @@ impl Laid {
         })
     }
 
-    /// All of it in pieces that have little to do with each other, each as small as one is run fastest; none if there is but one, or
-    /// where what one lane does may not count in another piece.
+    /// All of a large circuit in pieces that have little to do with each other, each as small as one is run fastest; none if there is but
+    /// one, or where what a lane does in one piece may have it count for nothing in all.
     pub(in crate::twin) fn pieces(&self) -> Vec<Piece> {
         let Piece { plan, beyond, .. } = &self.whole;
-        if beyond.is_some() || self.claims.contains(&None) {
+        if plan.bits <= MOST_AT_ONCE || beyond.is_some() || self.claims.contains(&None) {
             return Vec::new();
         }
         let cones = plan.cones(&self.claims, ENOUGH);
@@ -113,11 +123,6 @@ impl Laid {
         let (plan, moved) = self.whole.plan.piece([&cone.inputs, &cone.registers, &cone.steps], &asked);
         let fine = asked.iter().map(|at| moved.bit(*at as u32).map(|at| at as usize)).collect();
         Piece { plan: Arc::new(plan), fine, beyond: None }
-    }
-
-    /// What a scan of all lanes costs, in operations of the tape.
-    pub(in crate::twin) fn scan_cost(&self) -> u64 {
-        1 + self.whole.plan.bits as u64 / BITS_AN_OPERATION
     }
 
     /// Whether the scan time is an input, before all others.

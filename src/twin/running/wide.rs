@@ -26,9 +26,7 @@ const GROUPS: usize = VALUES / 4;
 /// Bits of a circuit at most: 32 bytes each for every batch that runs.
 const MOST_BITS: usize = 4_000_000;
 
-/// Bits from which on a circuit is run in pieces, one after the other, each for so many scans: more do not fit into the memory that is near
-/// to a core.
-const MOST_AT_ONCE: usize = 32_000;
+/// Scans that each piece is run for, one piece after the other.
 const SCANS_OF_A_PIECE: u64 = 64;
 
 /// Both versions as a circuit that is ready to run.
@@ -62,13 +60,12 @@ impl Wide {
         if bits > MOST_BITS {
             return Err(format!("it would have {bits} bits"));
         }
-        let pieces = if bits > MOST_AT_ONCE { laid.pieces() } else { Vec::new() };
-        Ok(Wide { laid, pieces, rest: rest(twin), halt: twin.halt.clone() })
+        Ok(Wide { pieces: laid.pieces(), laid, rest: rest(twin), halt: twin.halt.clone() })
     }
 
     /// What a scan of a batch costs, in operations of the tape.
     pub(in crate::twin) fn scan_cost(&self) -> u64 {
-        self.laid.scan_cost()
+        self.laid.whole.scan_cost()
     }
 
     /// Runs a batch of so many scans at most; the same seed runs the same, unless it is halted.

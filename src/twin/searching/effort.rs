@@ -43,6 +43,7 @@ const ROUND: u64 = 64;
 /// Operations that a round takes, more or less, and scans of one of its scenarios: where scans take long it has fewer of them.
 const ROUND_WORK: u64 = WORK / 4;
 const ROUND_SCANS: u64 = 400;
+const LEAST: u64 = 6;
 
 /// What a scan costs besides the operations of its tapes.
 const A_SCAN: u64 = 100;
@@ -103,10 +104,10 @@ impl Effort {
         A_CIRCUIT * twin.machines().map(|machine| machine.operations() as u64).iter().sum::<u64>()
     }
 
-    /// Scenarios of a round, of which there are several in the default effort: two at least. It hangs on the versions alone, so
+    /// Scenarios of a round, of which there are several in the default effort: six at least, so that no core waits long. It hangs on the versions alone, so
     /// that a search that goes on with more effort goes on in the same rounds.
     pub(in crate::twin) fn round(twin: &Twin<'_>) -> u64 {
-        (ROUND_WORK / (ROUND_SCANS * Effort::scan_cost(twin))).clamp(2, ROUND)
+        (ROUND_WORK / (ROUND_SCANS * Effort::scan_cost(twin))).clamp(LEAST, ROUND)
     }
 
     /// Scans that a single scenario may last. Its long waits are leapt over; only if it seems to show a difference is all of it

@@ -5,7 +5,7 @@ use super::weave::Woven;
 use crate::circuit::{ALL, Algebra, InputId, NONE, Plane, Planes, Simulator, set_bit};
 use crate::scan::{Machine, PointId, Power};
 use crate::twin::both::Outset;
-use crate::twin::laid::{self, Laid};
+use crate::twin::laid::{self, Course, Laid, Piece};
 use crate::twin::scenario::{Leaf, Scenario};
 use crate::twin::wide::{plane_of, rest};
 use crate::twin::{Twin, Version};
@@ -21,13 +21,16 @@ pub(super) struct Ran {
     pub(super) found: Plane,
     /// The lanes in which a loop runs more rounds than the circuit holds: of these it tells nothing from there on.
     pub(super) beyond: Plane,
-    /// How many scans that took.
+    /// How many scans that took, and how many operations of the tape all of them are worth.
     pub(super) scans: u64,
+    pub(super) work: u64,
 }
 
 /// The circuit, ready to run; of each lane it has the input that selects its fault.
 pub(super) struct Many {
     laid: Laid,
+    /// Where it is run in pieces those that have to do with a fault, and the lanes of their faults; nothing else can show it.
+    pieces: Option<Vec<(Piece, Plane)>>,
     rest: Vec<i64>,
 }
 
@@ -45,18 +48,48 @@ impl Many {
         let machine = &faulty.machines()[1];
         let selectors = woven.selectors.iter().flatten().filter_map(|name| machine.find(name)).collect();
         let outset = Outset { selectors, ..Outset::of(twin) };
-        Ok(Many { laid: Laid::new(&faulty, &outset)?, rest: rest(twin) })
+        let laid = Laid::new(&faulty, &outset)?;
+        let all = laid.pieces();
+        let with_lanes = |piece: Piece| {
+            let mut lanes = NONE;
+            let selectors = laid.selectors.iter().enumerate().take(LANES);
+            let own = selectors.filter(|(_, id)| piece.plan.input_place(**id).is_some());
+            own.for_each(|(lane, _)| set_bit(&mut lanes, lane, true));
+            (piece, lanes)
+        };
+        let in_pieces = !all.is_empty();
+        let pieces = all.into_iter().map(with_lanes).filter(|(_, lanes)| *lanes != NONE).collect();
+        Ok(Many { pieces: in_pieces.then_some(pieces), laid, rest: rest(twin) })
     }
 
-    /// What a scan of all lanes costs, in operations of the tape.
-    pub(super) fn scan_cost(&self) -> u64 {
-        self.laid.scan_cost()
+    /// The pieces that have to do with faults that are still open, and the lanes of these.
+    fn open(&self, open: Plane) -> Vec<(&Piece, Plane)> {
+        let Some(pieces) = &self.pieces else { return vec![(&self.laid.whole, open)] };
+        let all = pieces.iter().map(|(piece, lanes)| (piece, Planes.and(*lanes, open)));
+        all.filter(|(_, lanes)| *lanes != NONE).collect()
+    }
+
+    /// What a scan of the lanes that are still open costs, in operations of the tape.
+    pub(super) fn scan_cost(&self, open: Plane) -> u64 {
+        self.open(open).iter().map(|(piece, _)| piece.scan_cost()).sum::<u64>().max(1)
     }
 
     /// Runs a scenario in the lanes that are still open, for so many scans at most. One with STOP or a cold start in it is none
     /// for the circuit.
     pub(super) fn run(&self, scenario: &Scenario, open: Plane, most: u64) -> Ran {
-        let mut simulator = Simulator::new(Arc::clone(&self.laid.whole.plan));
+        let mut out = Ran { found: NONE, beyond: NONE, scans: 0, work: 0 };
+        for (piece, open) in self.open(open) {
+            let ran = self.run_piece(piece, scenario, open, most);
+            out.found = Planes.or(out.found, ran.found);
+            out.beyond = Planes.or(out.beyond, ran.beyond);
+            out.scans = out.scans.max(ran.scans);
+            out.work += ran.work;
+        }
+        out
+    }
+
+    fn run_piece(&self, piece: &Piece, scenario: &Scenario, open: Plane, most: u64) -> Ran {
+        let mut simulator = Simulator::new(Arc::clone(&piece.plan));
         for (lane, id) in self.laid.selectors.iter().enumerate() {
             if let Some((_, place)) = simulator.input(*id) {
                 simulator.set_number(place, lane, 1);
@@ -70,6 +103,12 @@ impl Many {
         };
         self.rest.iter().enumerate().for_each(|(input, value)| give(&mut simulator, input, *value));
         let (mut course, mut found, mut scan) = (self.laid.course(), NONE, 0);
+        let ran = |found: Plane, course: &Course, scans: u64| Ran {
+            found,
+            beyond: course.beyond(),
+            scans,
+            work: scans * piece.scan_cost(),
+        };
         for leaf in scenario.leaves() {
             let scans = match leaf {
                 Leaf::Set(change) => {
@@ -88,15 +127,15 @@ impl Many {
             for _ in 0..scans {
                 let over = Planes.or(found, course.beyond());
                 if scan == most || Planes.and(open, Planes.not(over)) == NONE {
-                    return Ran { found, beyond: course.beyond(), scans: scan };
+                    return ran(found, &course, scan);
                 }
-                let parts = self.laid.scan(&self.laid.whole, &mut simulator, &mut course);
+                let parts = self.laid.scan(piece, &mut simulator, &mut course);
                 found = Planes.or(found, Planes.and(parts, open));
                 simulator.advance();
                 scan += 1;
             }
         }
-        Ran { found, beyond: course.beyond(), scans: scan }
+        ran(found, &course, scan)
     }
 }
 

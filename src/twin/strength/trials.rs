@@ -112,7 +112,7 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             self.faults[first..].iter().take(LANES).map(|f| (f.kind, f.site)).collect();
         let cost = Effort::circuit_cost(self.twin);
         // Where laying it out leaves little to run it with, the tape goes further.
-        if cost > self.work / 2 {
+        if cost > self.work / 4 * 3 {
             return;
         }
         self.pay(cost);
@@ -130,9 +130,9 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             if round.is_empty() {
                 break;
             }
-            let most = ((self.work - reserve) / many.scan_cost() / ROUND as u64).clamp(64, SHORT);
+            let most = ((self.work - reserve) / many.scan_cost(open) / ROUND as u64).clamp(64, SHORT);
             let ran: Vec<Ran> = round.par_iter().map(|s| many.run(s, open, most)).collect();
-            self.pay(ran.iter().map(|ran| ran.scans * many.scan_cost()).sum());
+            self.pay(ran.iter().map(|ran| ran.work).sum());
             lost = ran.iter().fold(lost, |lost, ran| Planes.or(lost, ran.beyond));
             lanes.iter().for_each(|fault| self.faults[first + fault].is_tried = true);
             for (lane, fault) in lanes.iter().enumerate() {
