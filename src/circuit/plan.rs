@@ -92,8 +92,8 @@ pub(crate) struct Plan {
     pub(crate) runs: Vec<std::ops::Range<usize>>,
     places: HashMap<Node, Place>,
     units: HashMap<Node, i64>,
-    /// Of each input its bits, and what they count.
-    by_input: HashMap<InputId, (Place, i64)>,
+    /// Of each input, in their order, its bits and what they count.
+    by_input: Vec<(InputId, Place, i64)>,
     /// What a simulator asks of it, once one did.
     pub(super) ways: OnceLock<Ways>,
 }
@@ -142,7 +142,7 @@ impl Plan {
             steps,
             places: HashMap::new(),
             units: HashMap::new(),
-            by_input: HashMap::new(),
+            by_input: Vec::new(),
             ways: OnceLock::new(),
         }
     }
@@ -165,17 +165,22 @@ impl Plan {
 
     /// Has its inputs found by their numbers; what the bits of each count.
     pub(super) fn name_inputs(&mut self, unit: impl Fn(InputId) -> i64) {
-        self.by_input = self.inputs.iter().map(|(id, place)| (*id, (*place, unit(*id)))).collect();
+        self.by_input = self.inputs.iter().map(|(id, place)| (*id, *place, unit(*id))).collect();
+        self.by_input.sort_unstable_by_key(|(id, ..)| id.0);
+    }
+
+    fn by_input(&self, id: InputId) -> Option<&(InputId, Place, i64)> {
+        self.by_input.binary_search_by_key(&id.0, |(id, ..)| id.0).ok().map(|at| &self.by_input[at])
     }
 
     /// What the bits of an input count.
     pub(crate) fn input_unit(&self, id: InputId) -> i64 {
-        self.by_input.get(&id).map_or(1, |(_, unit)| *unit)
+        self.by_input(id).map_or(1, |(.., unit)| *unit)
     }
 
     /// The bits of an input, if it matters.
     pub(crate) fn input_place(&self, id: InputId) -> Option<Place> {
-        self.by_input.get(&id).map(|(place, _)| *place)
+        self.by_input(id).map(|(_, place, _)| *place)
     }
 
     /// Where the bits of a gate are, if it is needed for what was asked.
@@ -260,12 +265,13 @@ impl Planner<'_> {
         let (inputs, registers, steps) = self.pass(&needed, asked);
         let runs = runs(&steps);
         let units = self.places.keys().map(|n| (*n, self.unit(*n))).collect();
-        let mut by_input = HashMap::new();
+        let mut by_input = Vec::new();
         for node in &needed {
             if let (Gate::Input(id), Some(place)) = (self.net.gate(*node), self.places.get(node)) {
-                by_input.insert(id, (*place, self.unit(*node)));
+                by_input.push((id, *place, self.unit(*node)));
             }
         }
+        by_input.sort_unstable_by_key(|(id, ..)| id.0);
         Plan {
             bits: self.next as usize,
             constants: std::mem::take(&mut self.constants),

@@ -200,6 +200,17 @@ impl Simulator {
         Some((&mut self.bits[at..at + usize::from(place.width)], *place))
     }
 
+    /// Gives inputs that matter the planes of a number each, lowest bit first, of which the last stands for all above it; those that are
+    /// given nothing stay as they are.
+    pub(crate) fn give<'a>(&mut self, given: impl Fn(InputId) -> Option<&'a [Plane]>) {
+        for (id, place) in &self.plan.inputs {
+            let Some(planes) = given(*id) else { continue };
+            let last = planes.last().copied().unwrap_or(NONE);
+            let own = &mut self.bits[place.at as usize..place.at as usize + usize::from(place.width)];
+            own.iter_mut().enumerate().for_each(|(at, bit)| *bit = planes.get(at).copied().unwrap_or(last));
+        }
+    }
+
     pub(crate) fn plane(&self, at: usize) -> Plane {
         self.bits[at]
     }

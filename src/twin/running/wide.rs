@@ -4,7 +4,7 @@
 //! as a pulse of one scan, alone or together with others. Nothing is noted but whether the versions part; where they
 //! do, the batch is drawn again from its seed and that one scenario written down, for the tape to show it.
 
-use crate::circuit::{ALL, Algebra, InputId, NONE, Plane, Planes, Simulator, bit};
+use crate::circuit::{ALL, Algebra, NONE, Plane, Planes, Simulator, bit};
 use crate::scan::Power;
 use crate::twin::both::Outset;
 use crate::twin::generate::{Generator, Input};
@@ -144,12 +144,7 @@ impl Track<'_> {
 
 /// Gives the inputs of both versions values; those of the circuit that say how time passes, so many, are in front of them.
 fn give(inputs: &[Vec<Plane>], simulator: &mut Simulator, times: usize) {
-    for (number, planes) in inputs.iter().enumerate() {
-        if let Some((bits, _)) = simulator.input(InputId((number + times) as u32)) {
-            let last = planes.last().copied().unwrap_or(NONE);
-            bits.iter_mut().enumerate().for_each(|(at, b)| *b = planes.get(at).copied().unwrap_or(last));
-        }
-    }
+    simulator.give(|id| (id.0 as usize).checked_sub(times).and_then(|number| inputs.get(number)).map(Vec::as_slice));
 }
 
 pub(in crate::twin) fn plane_of(value: bool) -> Plane {
