@@ -8,6 +8,7 @@ use super::words::Word;
 use crate::model::ops::FaultKind;
 use crate::model::{Duration, Value};
 use crate::scan::{Direction, Machine, PointError, PointId, PointType};
+use std::collections::HashMap;
 use std::sync::Arc;
 
 /// How many controllers run at a time.
@@ -35,19 +36,28 @@ pub struct Lanes {
     simulator: Simulator,
     scanned: Scanned,
     first_output: u32,
-    /// Of each node that is seen its number among `places`.
-    seen: std::collections::HashMap<Node, usize>,
-    /// What is seen: where it begins in `left`, and its place.
+    /// What is seen from outside.
+    seen: HashMap<Node, Shown>,
+    /// What is no more in its place once a scan is over: where it begins in `left`, and its place.
     places: Vec<(usize, Place)>,
     /// What the last scan left there.
     left: Vec<Plane>,
+}
+
+/// Where the bits of a node are after a scan.
+#[derive(Clone, Copy)]
+enum Shown {
+    /// In their place, until they are computed again.
+    Computed(Place),
+    /// Among those that were left, from there on: a register holds what comes next already, and an input may have been given anew.
+    Left(usize, Place),
 }
 
 impl std::fmt::Debug for Lanes {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.debug_struct("Lanes")
             .field("points", &self.machine.points().len())
-            .field("seen", &self.left.len())
+            .field("seen", &self.seen.len())
             .finish_non_exhaustive()
     }
 }
@@ -65,10 +75,15 @@ impl Lanes {
         let mut asked = scanned.outputs.clone();
         asked.extend([scanned.fault, scanned.beyond]);
         let plan = Arc::new(plan(&mut net, &asked));
-        let (mut left, mut places, mut seen) = (0, Vec::new(), std::collections::HashMap::new());
+        let (mut left, mut places, mut seen) = (0, Vec::new(), HashMap::new());
+        let first_computed = plan.steps.iter().map(|step| step.d.at).min().unwrap_or(u32::MAX);
         for node in asked {
             let Some(place) = plan.place(node).filter(|_| !seen.contains_key(&node)) else { continue };
-            seen.insert(node, places.len());
+            if place.at >= first_computed {
+                seen.insert(node, Shown::Computed(place));
+                continue;
+            }
+            seen.insert(node, Shown::Left(left, place));
             places.push((left, place));
             left += usize::from(place.width);
         }
@@ -131,8 +146,11 @@ impl Lanes {
     }
 
     fn read(&self, node: Node, lane: usize) -> i64 {
-        let Some((at, place)) = self.seen.get(&node).and_then(|number| self.places.get(*number)) else { return 0 };
-        let bits = &self.left[*at..*at + usize::from(place.width)];
+        let (bits, place) = match self.seen.get(&node) {
+            Some(Shown::Computed(place)) => (self.simulator.planes(*place), place),
+            Some(Shown::Left(at, place)) => (&self.left[*at..*at + usize::from(place.width)], place),
+            None => return 0,
+        };
         number(Word { bits, signed: place.signed, zero: NONE }, lane).wrapping_mul(self.plan.unit(node))
     }
 

@@ -272,7 +272,7 @@ impl Net {
     }
 
     /// Of each gate the sets that it hangs on, as bits, in this scan or an earlier one; `begins` says which a gate is in itself.
-    pub(super) fn hangs_on(&self, begins: impl Fn(Gate) -> u64) -> Vec<u64> {
+    pub(crate) fn hangs_on(&self, begins: impl Fn(Gate) -> u64) -> Vec<u64> {
         let mut registers = vec![0u64; self.registers.len()];
         let mut out = vec![0u64; self.gates.len()];
         loop {

@@ -265,14 +265,9 @@ impl Planner<'_> {
         let (inputs, registers, steps) = self.pass(&needed, asked);
         let runs = runs(&steps);
         let units = self.places.keys().map(|n| (*n, self.unit(*n))).collect();
-        let mut by_input = Vec::new();
-        for node in &needed {
-            if let (Gate::Input(id), Some(place)) = (self.net.gate(*node), self.places.get(node)) {
-                by_input.push((id, *place, self.unit(*node)));
-            }
-        }
-        by_input.sort_unstable_by_key(|(id, ..)| id.0);
-        Plan {
+        let input = |node: &Node| if let Gate::Input(id) = self.net.gate(*node) { Some((id, *node)) } else { None };
+        let nodes: HashMap<InputId, Node> = needed.iter().filter_map(input).collect();
+        let mut plan = Plan {
             bits: self.next as usize,
             constants: std::mem::take(&mut self.constants),
             inputs,
@@ -281,9 +276,11 @@ impl Planner<'_> {
             runs,
             places: std::mem::take(&mut self.places),
             units,
-            by_input,
+            by_input: Vec::new(),
             ways: OnceLock::new(),
-        }
+        };
+        plan.name_inputs(|id| nodes.get(&id).map_or(1, |node| self.unit(*node)));
+        plan
     }
 
     fn unit(&self, node: Node) -> i64 {

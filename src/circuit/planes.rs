@@ -137,7 +137,9 @@ impl WithSimd for Computing<'_> {
 pub(super) struct Ways {
     /// Of each step whether an operand is a constant.
     known: Vec<Option<Known>>,
-    /// Registers that take what is computed.
+    /// Of registers of one bit that take a bit which is computed, both bits.
+    single: Vec<[u32; 2]>,
+    /// Other registers that take what is computed.
     computed: Vec<Kept>,
     /// Those that take what stands before: constants, inputs, other registers.
     before: Vec<Kept>,
@@ -147,8 +149,11 @@ impl Plan {
     fn ways(&self) -> &Ways {
         self.ways.get_or_init(|| {
             let first = self.steps.iter().map(|step| step.d.at).min().unwrap_or(u32::MAX);
-            let (computed, before) = self.registers.iter().partition(|kept| kept.next.at >= first);
-            Ways { known: Known::of_all(self), computed, before }
+            let (all, before): (Vec<Kept>, Vec<Kept>) = self.registers.iter().partition(|kept| kept.next.at >= first);
+            let is_single = |kept: &Kept| kept.place.width == 1 && kept.next.width == 1;
+            let (single, computed): (Vec<Kept>, Vec<Kept>) = all.into_iter().partition(is_single);
+            let single = single.iter().map(|kept| [kept.place.at, kept.next.at]).collect();
+            Ways { known: Known::of_all(self), single, computed, before }
         })
     }
 }
@@ -238,12 +243,13 @@ impl Simulator {
     /// Gives registers what comes next.
     pub(crate) fn advance(&mut self) {
         let Simulator { plan, bits, held } = self;
-        let Ways { computed, before, .. } = plan.ways();
+        let Ways { single, computed, before, .. } = plan.ways();
         held.clear();
         for kept in before {
             let next = Word::at(bits, kept.next, NONE);
             held.extend((0..usize::from(kept.place.width)).map(|at| next.bit(at)));
         }
+        single.iter().for_each(|[at, from]| bits[*at as usize] = bits[*from as usize]);
         for kept in computed {
             let (at, from) = (kept.place.at as usize, kept.next.at as usize);
             let (width, given) = (usize::from(kept.place.width), usize::from(kept.next.width));

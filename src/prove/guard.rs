@@ -134,8 +134,9 @@ fn writer(twin: &Twin<'_>, side: usize, slot: u32) -> String {
     format!("; the operation {name} writes it, at {}", version.checked.project().place(tape.spans[at]))
 }
 
-/// Does a scan from states that the solver found, of a part: what disagrees, in a sentence.
-pub(super) fn states(twin: &Twin<'_>, part: &Part, found: &Induction) -> Option<String> {
+/// Does a scan from states that the solver found, of a part: what disagrees, in a sentence. `begun` are both controllers as they are at
+/// power-up.
+pub(super) fn states(twin: &Twin<'_>, begun: &[Controller; 2], part: &Part, found: &Induction) -> Option<String> {
     let system = &part.system;
     let tasks = twin.machines().iter().any(|m| m.tape().entries.iter().any(|e| e.interval > 0));
     // A register that stands for a quotient may hold a remainder too, which the engine has not.
@@ -148,13 +149,13 @@ pub(super) fn states(twin: &Twin<'_>, part: &Part, found: &Induction) -> Option<
     let whole = (from..round.sweep.states).rev().filter(|state| round.sweep.is_whole(*state));
     whole.take(MOST_STATES).find_map(|state| {
         let shows = |bit: Bit| round.sweep.shows_in(bit, state);
-        one_state(twin, system, &round.bits, &round.next, shows)
+        one_state((twin, system), begun, &round.bits, &round.next, shows)
     })
 }
 
 fn one_state(
-    twin: &Twin<'_>,
-    system: &System,
+    (twin, system): (&Twin<'_>, &System),
+    begun: &[Controller; 2],
     bits: &[Bit],
     next: &[Bit],
     shows: impl Fn(Bit) -> bool,
@@ -163,7 +164,7 @@ fn one_state(
     let of =
         |place: Place| number(&bits[place.at as usize..place.at as usize + usize::from(place.width)], place.signed);
     let machines = twin.machines();
-    let mut controllers = machines.map(Controller::new);
+    let mut controllers = begun.each_ref().map(Controller::fork);
     // A stopwatch that shows the same in every scan is no register: it was restarted in the scan before.
     let mut slots = machines.map(|m| m.tape().watches.iter().map(|slot| (*slot, BEFORE)).collect::<Vec<(u32, i64)>>());
     let mut before: Vec<i64> = (0..twin.pairing.inputs.len()).map(|input| twin.resting(input)).collect();

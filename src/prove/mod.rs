@@ -34,9 +34,10 @@ mod sweep;
 mod system;
 
 use crate::circuit::Bit;
+use crate::scan::Controller;
 use crate::twin::{
-    self, Activity, Difference, Effort, Halt, Progress, Proved, RuleResult, Scenario, Stimuli, Stops, Strength, Twin,
-    Verdict, describe_pair, faulty, searched, without_rules,
+    self, Activity, Difference, Effort, Halt, Progress, Proved, RuleResult, Scenario, SeededFault, Stimuli, Stops,
+    Strength, Twin, Verdict, describe_pair, faulty, searched, without_rules,
 };
 pub use ahead::{compare_solving, finish_solving};
 pub use certificate::Certificate;
@@ -45,7 +46,7 @@ use forward::{Ahead, Start, Step, forward, told};
 use induct::{Depth, Induction, induct, settle};
 use missing::{Missing, disagreement, missing};
 use part::{Part, Proof};
-use partial::{but_for_stops, partial};
+use partial::{but_for_stops, only, partial};
 use proviso::{Proviso, may_stop, pinned, reach};
 use rayon::prelude::*;
 use solve::Budget;
@@ -239,27 +240,39 @@ fn first_effort(twin: &Twin<'_>, all: &Effort) -> Effort {
 }
 
 /// Operations of all faulty versions together that are put before the prover.
-const MOST_HARMLESS: usize = 20_000;
+const MOST_HARMLESS: usize = 200_000;
+
+/// Conflicts that one question about a seeded fault may take, of so many that other questions may; after each attempt that failed it
+/// is less.
+const A_FAULT: u64 = 10;
 
 /// Proves of seeded faults that were not found that they make no difference, where that can be proved.
 ///
-/// Of one version by itself nothing is proved harmless: what breaks no rule may still be a fault. Of a large program only the
-/// first few are put before the prover; the others stay open.
+/// Of one version by itself nothing is proved harmless: what breaks no rule may still be a fault. Of a large program only
+/// some are put before the prover; the others stay open.
 pub fn prove_harmless(twin: &Twin<'_>, strength: &mut Strength, means: &Means, mut progress: impl FnMut(Progress)) {
     if twin.is_single() {
         return;
     }
-    let means = &Means { directed: false, ..means.clone() };
+    let mut failed = 0;
     let size = twin.right.machine().operations().max(1);
-    let worth = MOST_HARMLESS / size;
-    let of = strength.faults.iter().filter(|f| !f.caught).count().min(worth) as u64;
-    for (fault, done) in strength.faults.iter_mut().filter(|f| !f.caught).take(worth).zip(0..) {
+    let open: Vec<&mut SeededFault> = strength.faults.iter_mut().filter(|f| !f.caught).collect();
+    // Where they are too many, some of each kind.
+    let every = open.len().div_ceil((MOST_HARMLESS / size).max(1)).max(1);
+    let of = open.len().div_ceil(every) as u64;
+    for (fault, done) in open.into_iter().step_by(every).zip(0..) {
         progress(Progress { step: Activity::Harmless, done, of });
         if twin.halt.has_rung() {
             return;
         }
         let Some(right) = faulty(twin, fault) else { continue };
-        fault.harmless = attempt(&without_rules(twin, &right), means, &[], &mut |_| true).is_ok();
+        let asked = without_rules(twin, &right);
+        // Of what the fault has nothing to do with there is nothing to prove.
+        let asked = fault.outputs.as_ref().map_or(asked.clone(), |outputs| only(&asked, outputs));
+        let conflicts = means.conflicts / A_FAULT / (1 + failed);
+        let means = Means { directed: false, conflicts, ..means.clone() };
+        fault.harmless = attempt(&asked, &means, &[], &mut |_| true).is_ok();
+        failed += u64::from(!fault.harmless);
     }
 }
 
@@ -342,8 +355,9 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
         let (done, all) = (stage.done.load(Relaxed), system.goals.len());
         return Err(format!("{STOPPED}; {done} of {all} goals are proved").into());
     };
-    if let Some(what) = each.iter().filter(|_| is_plain).find_map(|(part, found, ..)| guard::states(twin, part, found))
-    {
+    let begun = twin.machines().map(Controller::new);
+    let watched = |part, found| if is_plain { guard::states(twin, &begun, part, found) } else { None };
+    if let Some(what) = each.iter().find_map(|(part, found, ..)| watched(part, found)) {
         return Err(disagreement(&what));
     }
     // Beside a comparison rules may stay open; they are all that is asked of one version by itself.

@@ -92,7 +92,7 @@ fn conditions(twin: &Twin<'_>, provisos: &[Proviso]) -> Vec<String> {
 }
 
 /// The twin that compares only some of the outputs.
-fn only<'t>(twin: &'t Twin<'_>, outputs: &Outputs) -> Twin<'t> {
+pub(super) fn only<'t>(twin: &'t Twin<'_>, outputs: &Outputs) -> Twin<'t> {
     let mut twin = without_rules(twin, &twin.right);
     let mut number = 0..;
     twin.pairing.outputs.retain(|_| number.next().is_some_and(|n| outputs.contains(&n)));

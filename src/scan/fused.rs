@@ -22,7 +22,7 @@ enum Step {
 }
 
 /// The steps of a tape.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct Fused {
     steps: Vec<Step>,
     /// Where each program begins, in the order of the entries.

@@ -84,6 +84,7 @@ impl Machine {
         let compiled = compile::compile(checked, probes)?;
         debug_assert_eq!(compiled.tape.verify(), Ok(()), "an invariant of the tape");
         let points = compiled.points;
+        debug_assert!(points.is_sorted_by_key(|point| point.direction), "an invariant of points");
         let written = compiled.tape.written();
         if let Some(point) = points.iter().find(|p| p.direction == Direction::Input && written[p.slot as usize]) {
             return Err(BuildError::InputWritten(point.name.clone()));
@@ -114,11 +115,11 @@ impl Machine {
 
     /// The points of one direction, in order of declaration.
     pub fn points_of(&self, direction: Direction) -> impl Iterator<Item = (PointId, &Point)> {
-        self.points
-            .iter()
-            .enumerate()
-            .filter(move |(_, p)| p.direction == direction)
-            .map(|(i, p)| (PointId(i as u32), p))
+        // They stand in the order of their directions, and most of a large program's are neither input nor output.
+        let before = |p: &Point| p.direction < direction;
+        let first = self.points.partition_point(before);
+        let count = self.points[first..].partition_point(|p| p.direction == direction);
+        (first..).zip(&self.points[first..first + count]).map(|(i, p)| (PointId(i as u32), p))
     }
 
     /// The point of a name or, if nothing is called so, of an address, whatever the case of its letters.
@@ -171,6 +172,13 @@ impl Machine {
     /// What a point holds at power-up.
     pub(crate) fn initial(&self, point: &Point) -> i64 {
         self.tape.image[point.slot as usize]
+    }
+
+    /// The same, where an input holds another value at power-up.
+    pub(crate) fn beginning_with(&self, input: PointId, value: i64) -> Machine {
+        let mut tape = Tape::clone(&self.tape);
+        tape.image[self.point(input).slot as usize] = value;
+        Machine { tape: Arc::new(tape), ..self.clone() }
     }
 
     /// Slots that hold 0 or 1 and nothing else, by their type.

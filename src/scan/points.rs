@@ -8,8 +8,8 @@ use crate::source::Span;
 use std::collections::HashMap;
 use std::sync::Arc;
 
-/// What a point is for.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize)]
+/// What a point is for, in the order in which the points of a machine stand.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, serde::Serialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Direction {
     /// Given from outside before a scan.

@@ -34,7 +34,7 @@ impl Reach {
 }
 
 /// A compiled project.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct Tape {
     pub(crate) code: Vec<Op>,
     /// The statement or instruction each operation comes from.

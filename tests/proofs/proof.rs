@@ -117,6 +117,37 @@ fn seeded_faults_are_found_or_proved_harmless() {
     }
 }
 
+/// A fault has to do with some of the outputs; what is not proved of others does not stand in its way.
+#[test]
+fn a_fault_is_proved_harmless_whatever_else_is_open() {
+    let text = |area: &str| {
+        format!(
+            "PROGRAM Rinse
+             VAR_INPUT High, Key, Low : BOOL; a, b : DINT; END_VAR
+             VAR_OUTPUT Pump, Alarm : BOOL; Area : DINT; END_VAR
+             VAR Held : BOOL; n : INT; END_VAR
+             Held := (High OR Held) AND NOT Low;
+             Pump := Held AND (High OR Held);
+             IF Key AND n < 5 THEN n := n + 1; END_IF;
+             Alarm := n >= 5;
+             Area := {area};
+             END_PROGRAM"
+        )
+    };
+    let [old, new] = ["(a + b) * (a + b)", "a * a + (a + a) * b + b * b"].map(|s| version("v", &text(s), Language::St));
+    let twin = Twin::new(&old, &new);
+    let short = Means { conflicts: 200, directed: false, conditions: false, ..alone() };
+    let undecided = prove(&twin, &short, |_| true);
+    assert!(matches!(undecided, Verdict::Undecided { .. }), "{}", show::verdict(&undecided));
+    let verdict = compare_twin(&twin, &Effort { scenarios: 300, faults: 60, ..Effort::default() }, |_| {});
+    let Verdict::Tested(mut tested) = verdict else { panic!("{}", show::verdict(&verdict)) };
+    let strength = tested.strength.as_mut().unwrap();
+    prove_harmless(&twin, strength, &Means::default(), |_| {});
+    println!("{} found, {} harmless of {}", strength.caught(), strength.harmless(), strength.faults.len());
+    // One is about that sum itself.
+    assert!(strength.harmless() >= 6 && strength.survivors().count() <= 1, "{strength:#?}");
+}
+
 #[test]
 fn a_certificate_that_was_changed_is_not_confirmed_or_not_read() {
     let text = std::fs::read_to_string("tests/corpus/stock_of_trout/prog.st").unwrap();

@@ -1,14 +1,17 @@
 //! The circuit of both versions, laid out for 256 lanes: what is the same for whoever runs it, whatever each lane is given.
 
-use crate::circuit::{ALL, Algebra, Cone, InputId, NONE, Plan, Plane, Planes, Simulator, Unfit, plan};
+use crate::circuit::{ALL, Algebra, Cone, Gate, InputId, NONE, Node, Plan, Plane, Planes, Simulator, Unfit, plan};
 use crate::scan::ScanTime;
 use crate::twin::both::{Both, Outset};
 use crate::twin::{Timing, Tolerance, Twin};
 use fastrand::Rng;
+use std::collections::HashMap;
 use std::sync::Arc;
 
-/// Bits of a circuit that cost as much as an operation of the tape, in all lanes together.
+/// Bits of a circuit that cost as much as an operation of the tape, in all lanes together; and of a piece of a large one, whose bits are
+/// not at hand when its turn comes.
 const BITS_AN_OPERATION: u64 = 4;
+const BITS_OF_A_PIECE: u64 = 2;
 
 /// Bits from which on a circuit is run in pieces: more do not fit into the memory that is near to a core.
 const MOST_AT_ONCE: usize = 32_000;
@@ -19,16 +22,20 @@ const ENOUGH: usize = 160;
 /// Some of what both versions agree in, with all that has to do with it.
 pub(in crate::twin) struct Piece {
     pub(in crate::twin) plan: Arc<Plan>,
+    /// The numbers of the claims of [`Both::fine`] that it is about.
+    pub(in crate::twin) claims: Vec<usize>,
     /// The bits that are TRUE while they agree; none is one that is always FALSE.
     fine: Vec<Option<usize>>,
     /// The bit that is TRUE where a loop runs more rounds than the circuit holds, if one may.
     beyond: Option<usize>,
+    /// Bits that cost as much as an operation of the tape.
+    worth: u64,
 }
 
 impl Piece {
     /// What a scan of all lanes costs, in operations of the tape.
     pub(in crate::twin) fn scan_cost(&self) -> u64 {
-        1 + self.plan.bits as u64 / BITS_AN_OPERATION
+        1 + self.plan.bits as u64 / self.worth
     }
 }
 
@@ -39,6 +46,8 @@ pub(in crate::twin) struct Laid {
     pub(in crate::twin) lasting: bool,
     /// The inputs that select seeded faults.
     pub(in crate::twin) selectors: Vec<InputId>,
+    /// Of each claim which of those, by number, it hangs on, be it many scans later.
+    pub(in crate::twin) touched: Vec<Plane>,
     dt: Option<InputId>,
     time: ScanTime,
     /// Of each claim that they agree in the bit that is TRUE while they do.
@@ -68,6 +77,18 @@ pub(in crate::twin) fn scan_time<'t>(twin: &'t Twin<'_>) -> Result<&'t ScanTime,
     Ok(time)
 }
 
+/// Of each claim which of the first 256 selectors it hangs on.
+fn touched(both: &Both, claims: &[Node]) -> Vec<Plane> {
+    let mut out = vec![NONE; claims.len()];
+    for (word, some) in both.selectors.chunks(64).enumerate().take(NONE.len()) {
+        let bit: HashMap<InputId, u64> = some.iter().enumerate().map(|(at, id)| (*id, 1 << at)).collect();
+        let begins = |gate| if let Gate::Input(id) = gate { bit.get(&id).copied().unwrap_or(0) } else { 0 };
+        let hangs = both.net.hangs_on(begins);
+        out.iter_mut().zip(claims).for_each(|(out, claim)| out[word] = hangs[claim.0 as usize]);
+    }
+    out
+}
+
 impl Course {
     /// The lanes in which a loop has run more rounds than the circuit holds.
     pub(in crate::twin) fn beyond(&self) -> Plane {
@@ -92,13 +113,21 @@ impl Laid {
             return Err(Unfit::Stopped.to_string());
         }
         let claims = both.fine(twin);
+        let touched = touched(&both, &claims);
         let all = both.net.bool(true);
         let fine = claims.iter().fold(all, |all, claim| both.net.and(all, *claim));
         let asked: Vec<_> = [fine, both.beyond].into_iter().chain(claims.iter().copied()).collect();
         let plan = plan(&mut both.net, &asked);
         Ok(Laid {
             claims: claims.iter().map(|claim| plan.bit(*claim)).collect(),
-            whole: Piece { fine: vec![plan.bit(fine)], beyond: plan.bit(both.beyond), plan: Arc::new(plan) },
+            whole: Piece {
+                claims: (0..claims.len()).collect(),
+                fine: vec![plan.bit(fine)],
+                beyond: plan.bit(both.beyond),
+                worth: BITS_AN_OPERATION,
+                plan: Arc::new(plan),
+            },
+            touched,
             lasting: outset.lasting,
             selectors: both.selectors,
             // Where it is no constant, time is the first of the inputs.
@@ -109,20 +138,25 @@ impl Laid {
 
     /// All of a large circuit in pieces that have little to do with each other, each as small as one is run fastest; none if there is but
     /// one, or where what a lane does in one piece may have it count for nothing in all.
-    pub(in crate::twin) fn pieces(&self) -> Vec<Piece> {
-        let Piece { plan, beyond, .. } = &self.whole;
-        if plan.bits <= MOST_AT_ONCE || beyond.is_some() || self.claims.contains(&None) {
-            return Vec::new();
+    pub(in crate::twin) fn pieces(&self) -> Option<Vec<Piece>> {
+        let plan = &self.whole.plan;
+        if plan.bits <= MOST_AT_ONCE || self.may_go_beyond() || self.claims.contains(&None) {
+            return None;
         }
         let cones = plan.cones(&self.claims, ENOUGH);
-        if cones.len() < 2 { Vec::new() } else { cones.iter().map(|cone| self.piece(cone)).collect() }
+        (cones.len() > 1).then(|| cones.iter().map(|cone| self.piece(cone)).collect())
+    }
+
+    /// Whether a loop may run more rounds than the circuit holds.
+    pub(in crate::twin) fn may_go_beyond(&self) -> bool {
+        self.whole.beyond.is_some()
     }
 
     fn piece(&self, cone: &Cone) -> Piece {
         let asked: Vec<usize> = cone.goals.iter().filter_map(|goal| self.claims[*goal]).collect();
         let (plan, moved) = self.whole.plan.piece([&cone.inputs, &cone.registers, &cone.steps], &asked);
         let fine = asked.iter().map(|at| moved.bit(*at as u32).map(|at| at as usize)).collect();
-        Piece { plan: Arc::new(plan), fine, beyond: None }
+        Piece { plan: Arc::new(plan), claims: cone.goals.clone(), fine, beyond: None, worth: BITS_OF_A_PIECE }
     }
 
     /// Whether the scan time is an input, before all others.

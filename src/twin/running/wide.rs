@@ -32,8 +32,8 @@ const SCANS_OF_A_PIECE: u64 = 64;
 /// Both versions as a circuit that is ready to run.
 pub(in crate::twin) struct Wide {
     laid: Laid,
-    /// What it is run in; none where it is run as a whole.
-    pieces: Vec<Piece>,
+    /// What it is run in, if not as a whole.
+    pieces: Option<Vec<Piece>>,
     /// What each input is before anything happens.
     rest: Vec<i64>,
     halt: Halt,
@@ -63,24 +63,27 @@ impl Wide {
         Ok(Wide { pieces: laid.pieces(), laid, rest: rest(twin), halt: twin.halt.clone() })
     }
 
+    fn pieces(&self) -> &[Piece] {
+        self.pieces.as_deref().unwrap_or(std::slice::from_ref(&self.laid.whole))
+    }
+
     /// What a scan of a batch costs, in operations of the tape.
     pub(in crate::twin) fn scan_cost(&self) -> u64 {
-        self.laid.whole.scan_cost()
+        self.pieces().iter().map(Piece::scan_cost).sum()
     }
 
     /// Runs a batch of so many scans at most; the same seed runs the same, unless it is halted.
     pub(in crate::twin) fn batch(&self, generator: &Generator, seed: u64, most: u64) -> Batch {
         let mut feed = Feed::new(generator, &self.rest, seed);
         let scans = feed.length.min(most);
-        let whole = std::slice::from_ref(&self.laid.whole);
-        let pieces = if self.pieces.is_empty() { whole } else { &self.pieces };
-        let mut tracks: Vec<Track<'_>> = pieces.iter().map(|piece| Track::new(&self.laid, piece)).collect();
+        let mut tracks: Vec<Track<'_>> = self.pieces().iter().map(|piece| Track::new(&self.laid, piece)).collect();
         let (mut lost, mut scan, mut given) = (0, 0, Vec::new());
         while scan < scans {
             if self.halt.has_rung() {
                 return Batch { scans: scan * 256, lost, found: None };
             }
-            let end = if self.pieces.is_empty() { scan + 1 } else { (scan + SCANS_OF_A_PIECE).min(scans) };
+            let at_once = if self.pieces.is_some() { SCANS_OF_A_PIECE } else { 1 };
+            let end = (scan + at_once).min(scans);
             given.resize_with((end - scan) as usize, Given::default);
             given.iter_mut().zip(scan..).for_each(|(given, scan)| feed.give_next(scan, given));
             // Of all pieces the scan in which the versions part first.

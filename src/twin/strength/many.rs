@@ -2,14 +2,16 @@
 //! each lane has one of them set.
 
 use super::weave::Woven;
-use crate::circuit::{ALL, Algebra, InputId, NONE, Plane, Planes, Simulator, set_bit};
+use crate::circuit::{ALL, Algebra, InputId, NONE, Plane, Planes, Simulator, bit, set_bit};
 use crate::scan::{Machine, PointId, Power};
 use crate::twin::both::Outset;
 use crate::twin::laid::{self, Course, Laid, Piece};
+use crate::twin::run::Waits;
 use crate::twin::scenario::{Leaf, Scenario};
 use crate::twin::wide::{plane_of, rest};
 use crate::twin::{Twin, Version};
 use std::borrow::Cow;
+use std::collections::{BTreeSet, HashMap};
 use std::sync::Arc;
 
 /// How many faults run at once.
@@ -27,39 +29,69 @@ pub(super) struct Ran {
 }
 
 /// The circuit, ready to run; of each lane it has the input that selects its fault.
-pub(super) struct Many {
+pub(super) struct Many<'t> {
+    /// The twin whose right version has the faults woven into it, and the points that select them.
+    twin: Twin<'t>,
+    selectors: Vec<PointId>,
     laid: Laid,
     /// Where it is run in pieces those that have to do with a fault, and the lanes of their faults; nothing else can show it.
     pieces: Option<Vec<(Piece, Plane)>>,
+    /// What selects the fault of each lane, as it is given to all lanes.
+    selected: HashMap<InputId, Plane>,
     rest: Vec<i64>,
 }
 
-impl Many {
+impl<'t> Many<'t> {
     /// The circuit of a twin whose right version has faults woven into it; those that are behind no selector are left out.
     ///
     /// # Errors
     /// Why there is none, in one sentence.
-    pub(super) fn new(twin: &Twin<'_>, woven: Woven) -> Result<Many, String> {
+    pub(super) fn new(twin: &'t Twin<'_>, woven: Woven) -> Result<Many<'t>, String> {
         laid::scan_time(twin)?;
         let version = Version::new(twin.right.name.clone(), woven.checked).map_err(|e| e.to_string())?;
         let Some(faulty) = with_selectors(twin, version) else {
             return Err("with the faults in it the version has other points".to_string());
         };
         let machine = &faulty.machines()[1];
-        let selectors = woven.selectors.iter().flatten().filter_map(|name| machine.find(name)).collect();
-        let outset = Outset { selectors, ..Outset::of(twin) };
+        let selectors: Vec<PointId> = woven.selectors.iter().flatten().filter_map(|name| machine.find(name)).collect();
+        let outset = Outset { selectors: selectors.clone(), ..Outset::of(twin) };
         let laid = Laid::new(&faulty, &outset)?;
-        let all = laid.pieces();
+        let lane_of = |(lane, id): (usize, &InputId)| {
+            let mut own = NONE;
+            set_bit(&mut own, lane, true);
+            (*id, own)
+        };
+        let selected: HashMap<InputId, Plane> = laid.selectors.iter().take(LANES).enumerate().map(lane_of).collect();
         let with_lanes = |piece: Piece| {
-            let mut lanes = NONE;
-            let selectors = laid.selectors.iter().enumerate().take(LANES);
-            let own = selectors.filter(|(_, id)| piece.plan.input_place(**id).is_some());
-            own.for_each(|(lane, _)| set_bit(&mut lanes, lane, true));
+            let lanes = piece.claims.iter().fold(NONE, |all, claim| Planes.or(all, laid.touched[*claim]));
             (piece, lanes)
         };
-        let in_pieces = !all.is_empty();
-        let pieces = all.into_iter().map(with_lanes).filter(|(_, lanes)| *lanes != NONE).collect();
-        Ok(Many { pieces: in_pieces.then_some(pieces), laid, rest: rest(twin) })
+        let with_faults = |pieces: Vec<Piece>| {
+            pieces.into_iter().map(with_lanes).filter(|(_, lanes)| *lanes != NONE).collect::<Vec<_>>()
+        };
+        Ok(Many { pieces: laid.pieces().map(with_faults), selected, rest: rest(twin), twin: faulty, selectors, laid })
+    }
+
+    /// The numbers of the outputs that the fault of a lane has to do with, if it is known.
+    pub(super) fn outputs(&self, lane: usize) -> Option<BTreeSet<usize>> {
+        // Of one version the claims are its rules. A loop that goes on longer than was laid out may do anything.
+        let is_known = !self.twin.is_single() && !self.laid.may_go_beyond();
+        let outputs = self.laid.touched.iter().take(self.twin.pairing.outputs.len()).enumerate();
+        is_known.then(|| outputs.filter(|(_, lanes)| bit(lanes, lane)).map(|(output, _)| output).collect())
+    }
+
+    /// Whether the tape shows the fault of a lane in a scenario, every scan of it run.
+    pub(super) fn shows(&self, lane: usize, scenario: &Scenario) -> bool {
+        let mut twin = self.twin.clone();
+        let select = |version: &mut Cow<'_, Version>| {
+            let version = version.to_mut();
+            version.machine = version.machine.beginning_with(self.selectors[lane], 1);
+        };
+        select(&mut twin.right);
+        if twin.is_single() {
+            select(&mut twin.left);
+        }
+        super::shows(&twin, scenario, Waits::Whole)
     }
 
     /// The pieces that have to do with faults that are still open, and the lanes of these.
@@ -90,18 +122,17 @@ impl Many {
 
     fn run_piece(&self, piece: &Piece, scenario: &Scenario, open: Plane, most: u64) -> Ran {
         let mut simulator = Simulator::new(Arc::clone(&piece.plan));
-        for (lane, id) in self.laid.selectors.iter().enumerate() {
-            if let Some((_, place)) = simulator.input(*id) {
-                simulator.set_number(place, lane, 1);
-            }
-        }
+        simulator.give(|id| self.selected.get(&id).map(std::slice::from_ref));
         let timed = usize::from(self.laid.is_timed());
         let give = |simulator: &mut Simulator, input: usize, value: i64| {
             if let Some((bits, _)) = simulator.input(InputId((input + timed) as u32)) {
                 bits.iter_mut().enumerate().for_each(|(at, bit)| *bit = plane_of(value >> at.min(63) & 1 == 1));
             }
         };
-        self.rest.iter().enumerate().for_each(|(input, value)| give(&mut simulator, input, *value));
+        let own: Vec<u32> = piece.plan.inputs.iter().map(|(id, _)| id.0).collect();
+        for input in own.into_iter().filter_map(|id| (id as usize).checked_sub(timed)) {
+            self.rest.get(input).into_iter().for_each(|value| give(&mut simulator, input, *value));
+        }
         let (mut course, mut found, mut scan) = (self.laid.course(), NONE, 0);
         let ran = |found: Plane, course: &Course, scans: u64| Ran {
             found,

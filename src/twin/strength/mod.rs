@@ -10,8 +10,10 @@ mod woven;
 
 use super::run::{Waits, parts};
 use super::{Effort, Progress, Scenario, Twin, Version, breach};
+use crate::source::Span;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
+use std::collections::BTreeSet;
 
 /// What kind of mistake.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema)]
@@ -86,6 +88,9 @@ pub struct SeededFault {
     pub harmless: bool,
     /// Which of the places for such a mistake it is.
     site: usize,
+    /// The numbers of the pairs of outputs that it has to do with, if it is known: of all others the faulty version is as the right one.
+    #[serde(skip)]
+    pub(crate) outputs: Option<BTreeSet<usize>>,
 }
 
 /// How many of the seeded faults the same effort has found.
@@ -125,7 +130,13 @@ pub fn strength(twin: &Twin<'_>, effort: &Effort, kept: &[Scenario], progress: i
 
 /// The right version with a fault seeded into it again.
 pub(crate) fn faulty(twin: &Twin<'_>, fault: &SeededFault) -> Option<Version> {
-    let (checked, _) = seed::seeded(&twin.right.checked, fault.kind, fault.site, twin.timing.longest())?;
+    with_seeded(twin, fault.kind, fault.site)
+}
+
+/// The right version with a fault of this kind at this site, if there is one and it compiles: what does not is no program that anyone
+/// would run.
+fn with_seeded(twin: &Twin<'_>, kind: Mutation, site: usize) -> Option<Version> {
+    let checked = seed::seeded(&twin.right.checked, kind, site, twin.timing.longest())?;
     Version::new(twin.right.name.clone(), checked).ok()
 }
 
@@ -154,14 +165,14 @@ fn shows(twin: &Twin<'_>, scenario: &Scenario, waits: Waits) -> bool {
     if twin.is_single() { broken() } else { parts(twin, scenario, waits).is_some() }
 }
 
-/// Sites spread over the kinds, and within a kind over the program.
-fn choose(counts: &[(Mutation, usize)], most: usize) -> Vec<(Mutation, usize)> {
-    let mut shares: Vec<usize> = vec![0; counts.len()];
+/// Sites spread over the kinds, and within a kind over the program: of each its kind, its number and where it is.
+fn choose(sites: &[(Mutation, Vec<Span>)], most: usize) -> Vec<(Mutation, usize, Span)> {
+    let mut shares: Vec<usize> = vec![0; sites.len()];
     let mut left = most;
     while left > 0 {
         let before = left;
-        for (share, (_, count)) in shares.iter_mut().zip(counts) {
-            if *share < *count && left > 0 {
+        for (share, (_, places)) in shares.iter_mut().zip(sites) {
+            if *share < places.len() && left > 0 {
                 *share += 1;
                 left -= 1;
             }
@@ -170,9 +181,9 @@ fn choose(counts: &[(Mutation, usize)], most: usize) -> Vec<(Mutation, usize)> {
             break;
         }
     }
-    let of = |((kind, count), share): (&(Mutation, usize), &usize)| {
-        let (kind, count, share) = (*kind, *count, *share);
-        (0..share).map(move |n| (kind, n * count / share))
+    let of = |((kind, places), share): (&'_ (Mutation, Vec<Span>), &usize)| {
+        let site = |n: usize| n * places.len() / share;
+        (0..*share).map(|n| (*kind, site(n), places[site(n)])).collect::<Vec<_>>()
     };
-    counts.iter().zip(&shares).flat_map(of).collect()
+    sites.iter().zip(&shares).flat_map(of).collect()
 }

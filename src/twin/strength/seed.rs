@@ -8,16 +8,17 @@ use crate::model::ops::{BinaryOp, UnaryOp};
 use crate::model::{Duration, Elem, Retain, When};
 use crate::source::Span;
 
-/// How many sites there are of each kind.
-pub(super) fn count(checked: &Checked, scan: Duration) -> Vec<(Mutation, usize)> {
-    Mutation::ALL.iter().map(|kind| (*kind, Seeder::over(&mut checked.clone(), *kind, usize::MAX, scan).seen)).collect()
+/// Where the sites of each kind are.
+pub(super) fn sites(checked: &Checked, scan: Duration) -> Vec<(Mutation, Vec<Span>)> {
+    let mut same = checked.clone();
+    Mutation::ALL.iter().map(|kind| (*kind, Seeder::over(&mut same, *kind, usize::MAX, scan).seen)).collect()
 }
 
-/// The project with a fault of this kind at this site, and where that is.
-pub(super) fn seeded(checked: &Checked, kind: Mutation, site: usize, scan: Duration) -> Option<(Checked, Span)> {
+/// The project with a fault of this kind at this site, if there is one.
+pub(super) fn seeded(checked: &Checked, kind: Mutation, site: usize, scan: Duration) -> Option<Checked> {
     let mut changed = checked.clone();
-    let place = Seeder::over(&mut changed, kind, site, scan).place?;
-    Some((changed, place))
+    let is_there = Seeder::over(&mut changed, kind, site, scan).seen.len() > site;
+    is_there.then_some(changed)
 }
 
 /// Fields Q and CLK of edge blocks, by unit.
@@ -33,36 +34,36 @@ pub(super) struct Seeder {
     kind: Mutation,
     /// Which site is changed.
     wanted: usize,
-    seen: usize,
+    /// Where the sites are that were passed.
+    seen: Vec<Span>,
     scan: Duration,
     /// Fields Q and CLK of edge blocks, by unit.
     edges: Vec<(u32, u32, u32)>,
-    place: Option<Span>,
 }
 
 impl Seeder {
     /// One that looks at single expressions.
     pub(super) fn of(checked: &Checked, kind: Mutation, scan: Duration) -> Seeder {
-        Seeder { kind, wanted: usize::MAX, seen: 0, scan, edges: edges(checked), place: None }
+        Seeder { kind, wanted: usize::MAX, seen: Vec::new(), scan, edges: edges(checked) }
     }
 
     /// Whether a fault of this kind can be seeded into an expression itself, and the expression with it.
     pub(super) fn mutated(&mut self, expr: &TExpr, vars: &[Var]) -> Option<TExpr> {
         let mut changed = expr.clone();
-        (self.wanted, self.seen, self.place) = (0, 0, None);
+        (self.wanted, self.seen) = (0, Vec::new());
         self.expr(&mut changed, vars);
-        self.place.is_some().then_some(changed)
+        (!self.seen.is_empty()).then_some(changed)
     }
 
     /// Whether a fault of this kind can be seeded into an expression itself.
     pub(super) fn is_site(&mut self, expr: &mut TExpr, vars: &[Var]) -> bool {
-        (self.wanted, self.seen) = (usize::MAX, 0);
+        (self.wanted, self.seen) = (usize::MAX, Vec::new());
         self.expr(expr, vars);
-        self.seen > 0
+        !self.seen.is_empty()
     }
 
     fn over(checked: &mut Checked, kind: Mutation, wanted: usize, scan: Duration) -> Seeder {
-        let mut seeder = Seeder { kind, wanted, seen: 0, scan, edges: edges(checked), place: None };
+        let mut seeder = Seeder { kind, wanted, seen: Vec::new(), scan, edges: edges(checked) };
         if kind == Mutation::Retention {
             let globals = checked.globals.iter_mut();
             let own = checked.units.iter_mut().filter(|u| !u.built_in).flat_map(|u| &mut u.vars);
@@ -83,12 +84,8 @@ impl Seeder {
 
     /// Counts a site; true if it is the one to change.
     fn here(&mut self, span: Span) -> bool {
-        self.seen += 1;
-        let is = self.seen - 1 == self.wanted;
-        if is {
-            self.place = Some(span);
-        }
-        is
+        self.seen.push(span);
+        self.seen.len() - 1 == self.wanted
     }
 
     fn retention(&mut self, var: &mut Var) {
@@ -120,12 +117,10 @@ impl Seeder {
         let like = |v: &Var| v.ty == own.ty && v.global.is_none() && !v.is_hidden();
         let count = vars.len();
         let other = (1..count).map(|by| (*number as usize + by) % count).find(|n| like(&vars[*n]));
-        if let (Some(other), true) = (other, !own.is_hidden()) {
-            self.seen += 1;
-            if self.seen - 1 == self.wanted {
-                *number = other as u32;
-                self.place = Some(expr.span);
-            }
+        if let (Some(other), true) = (other, !own.is_hidden())
+            && self.here(expr.span)
+        {
+            *number = other as u32;
         }
     }
 
@@ -147,10 +142,8 @@ impl Seeder {
     fn comparison(&mut self, expr: &mut TExpr) {
         let TKind::Binary(op, ..) = &mut expr.kind else { return };
         let Some(other) = op.mistaken_for().first() else { return };
-        self.seen += 1;
-        if self.seen - 1 == self.wanted {
+        if self.here(expr.span) {
             *op = *other;
-            self.place = Some(expr.span);
         }
     }
 
@@ -184,12 +177,8 @@ impl Seeder {
         else {
             return;
         };
-        if *field == q {
-            self.seen += 1;
-            if self.seen - 1 == self.wanted {
-                *field = level;
-                self.place = Some(expr.span);
-            }
+        if *field == q && self.here(expr.span) {
+            *field = level;
         }
     }
 

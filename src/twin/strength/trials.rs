@@ -2,14 +2,15 @@
 
 use super::many::{self, LANES, Many, Ran};
 use super::weave::{Woven, weave};
-use super::{Mutation, SeededFault, Strength, choose, seed, shows, with_fault};
+use super::{Mutation, SeededFault, Strength, choose, seed, shows, with_fault, with_seeded};
 use crate::circuit::{Algebra, NONE, Planes, bit, set_bit};
 use crate::lang::Elements;
 use crate::source::Span;
 use crate::twin::effort::A_VERSION;
 use crate::twin::run::Waits;
-use crate::twin::{Activity, Effort, Progress, Scenario, Search, Twin, Version};
+use crate::twin::{Activity, Effort, Progress, Scenario, Search, Twin};
 use rayon::prelude::*;
+use std::collections::BTreeSet;
 
 /// Scenarios that are tried side by side before it is looked which faults are still open.
 const ROUND: usize = 16;
@@ -25,8 +26,9 @@ const FAR_DRAWN: u64 = 1_000;
 struct Fault {
     kind: Mutation,
     site: usize,
-    version: Version,
     span: Span,
+    /// The outputs that it has to do with, if it is known.
+    outputs: Option<BTreeSet<usize>>,
     is_tried: bool,
     is_caught: bool,
 }
@@ -38,34 +40,19 @@ pub(super) struct Trials<'a, P: FnMut(Progress)> {
     kept: &'a [Scenario],
     progress: P,
     faults: Vec<Fault>,
-    /// Faults that were not even compiled.
-    left_out: usize,
     /// Operations of the tape that are left, and how many there were.
     work: u64,
     all: u64,
 }
 
 impl<'a, P: FnMut(Progress)> Trials<'a, P> {
-    /// The faults, compiled as far as the work goes.
+    /// With as many faults as the effort asks for.
     pub(super) fn new(twin: &'a Twin<'a>, effort: &'a Effort, kept: &'a [Scenario], progress: P) -> Self {
         let all = effort.work / 2;
-        let mut out = Trials { twin, effort, kept, progress, faults: Vec::new(), left_out: 0, work: all, all };
-        let scan = twin.timing.longest();
-        let chosen = choose(&seed::count(&twin.right.checked, scan), effort.faults);
-        let cost = A_VERSION * twin.right.machine.operations() as u64;
-        for (number, (kind, site)) in chosen.iter().enumerate() {
-            // Half of the work is for trying them.
-            if out.work < all / 2 || twin.halt.has_rung() {
-                out.left_out = chosen.len() - number;
-                break;
-            }
-            out.work = out.work.saturating_sub(cost);
-            let Some((checked, span)) = seed::seeded(&twin.right.checked, *kind, *site, scan) else { continue };
-            // What no longer compiles is no program that anyone would run.
-            let Ok(version) = Version::new(twin.right.name.clone(), checked) else { continue };
-            out.faults.push(Fault { kind: *kind, site: *site, version, span, is_tried: false, is_caught: false });
-        }
-        out
+        let sites = seed::sites(&twin.right.checked, twin.timing.longest());
+        let fault = |(kind, site, span)| Fault { kind, site, span, outputs: None, is_tried: false, is_caught: false };
+        let faults = choose(&sites, effort.faults).into_iter().map(fault).collect();
+        Trials { twin, effort, kept, progress, faults, work: all, all }
     }
 
     /// Tries all of them.
@@ -79,7 +66,7 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
         self.one_by_one(&search);
         let project = self.twin.right.checked.project();
         let elements = Elements::of(project);
-        let untried = self.left_out + self.faults.iter().filter(|f| !f.is_tried).count();
+        let untried = self.faults.iter().filter(|f| !f.is_tried).count();
         let tried = self.faults.into_iter().filter(|f| f.is_tried);
         let faults = tried.map(|fault| SeededFault {
             kind: fault.kind,
@@ -91,6 +78,7 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             caught: fault.is_caught,
             harmless: false,
             site: fault.site,
+            outputs: fault.outputs,
         });
         Strength { faults: faults.collect(), untried }
     }
@@ -116,7 +104,10 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             return;
         }
         self.pay(cost);
-        let Some((many, lanes)) = self.circuit(&faults) else { return };
+        let Some((many, lanes)) = circuit(self.twin, &faults) else { return };
+        for (lane, fault) in lanes.iter().enumerate() {
+            self.faults[first + fault].outputs = many.outputs(lane);
+        }
         // What is behind no selector has its share of the work, and so have the faults of the next circuit.
         let rest = (self.faults.len() - first - lanes.len()) as u64;
         let reserve = self.work / (rest + lanes.len() as u64).max(1) * rest;
@@ -137,7 +128,11 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             lanes.iter().for_each(|fault| self.faults[first + fault].is_tried = true);
             for (lane, fault) in lanes.iter().enumerate() {
                 for (scenario, ran) in round.iter().zip(&ran).filter(|(_, ran)| bit(&ran.found, lane)) {
-                    if bit(&open, lane) && self.is_shown(first + fault, scenario, ran.scans) {
+                    if !bit(&open, lane) {
+                        continue;
+                    }
+                    self.pay(ran.scans * Effort::scan_cost(self.twin));
+                    if many.shows(lane, scenario) {
                         self.faults[first + fault].is_caught = true;
                         set_bit(&mut open, lane, false);
                     }
@@ -150,19 +145,6 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
         for (_, fault) in lanes.iter().enumerate().filter(|(lane, _)| bit(&left, *lane)) {
             self.faults[first + fault].is_tried = false;
         }
-    }
-
-    /// The circuit with these faults in it, and of each lane the number of its fault.
-    fn circuit(&self, faults: &[(Mutation, usize)]) -> Option<(Many, Vec<usize>)> {
-        let woven: Woven = weave(&self.twin.right.checked, faults, self.twin.timing.longest());
-        let lanes: Vec<usize> = (0..faults.len()).filter(|at| woven.selectors[*at].is_some()).collect();
-        Some((Many::new(self.twin, woven).ok()?, lanes))
-    }
-
-    /// Whether the tape shows a fault in a scenario, every scan of it run; the circuit has seen it within so many.
-    fn is_shown(&mut self, fault: usize, scenario: &Scenario, scans: u64) -> bool {
-        self.pay(scans * Effort::scan_cost(self.twin));
-        with_fault(self.twin, &self.faults[fault].version).is_some_and(|twin| shows(&twin, scenario, Waits::Whole))
     }
 
     /// By tape: what the circuit has not found, in the scenarios that it has not run; what no circuit holds, by a search as well.
@@ -189,9 +171,11 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
         }
     }
 
-    /// Whether a fault is found by the tape with a share of the work, and how much of that it took.
+    /// Whether a fault is found by the tape with a share of the work, and how much that took.
     fn by_itself(&self, fault: &Fault, far: &[Scenario], share: u64) -> Option<(bool, u64)> {
-        let faulty = with_fault(self.twin, &fault.version)?;
+        let compiling = A_VERSION * self.twin.right.machine.operations() as u64;
+        let version = with_seeded(self.twin, fault.kind, fault.site)?;
+        let faulty = with_fault(self.twin, &version)?;
         let cost = Effort::scan_cost(self.twin);
         let affordable = (share / cost).max(1);
         let is_new = |s: &&Scenario| !fault.is_tried || s.scans() > SHORT || !many::is_for_circuit(s);
@@ -212,13 +196,20 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             shows(&faulty, s, Waits::Leaping) && (s.scans() < SHORT || (is_paid(s) && shows(&faulty, s, Waits::Whole)))
         };
         if let Some(shown) = kept.par_iter().find_first(|s| found(s)) {
-            return Some((true, (scans + shown.scans()) * cost));
+            return Some((true, compiling + (scans + shown.scans()) * cost));
         }
         let left = share.saturating_sub(scans * cost);
         if fault.is_tried || left == 0 {
-            return Some((false, share - left));
+            return Some((false, compiling + share - left));
         }
         let search = Search::new(&faulty, &Effort { work: left, faults: 0, ..self.effort.clone() });
-        Some((search.tells_apart(), share))
+        Some((search.tells_apart(), compiling + share))
     }
+}
+
+/// The circuit with these faults in it, and of each lane the number of its fault.
+fn circuit<'t>(twin: &'t Twin<'_>, faults: &[(Mutation, usize)]) -> Option<(Many<'t>, Vec<usize>)> {
+    let woven: Woven = weave(&twin.right.checked, faults, twin.timing.longest());
+    let lanes: Vec<usize> = (0..faults.len()).filter(|at| woven.selectors[*at].is_some()).collect();
+    Some((Many::new(twin, woven).ok()?, lanes))
 }

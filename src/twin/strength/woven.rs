@@ -75,8 +75,8 @@ fn checked(text: &str, language: Language) -> Checked {
 
 /// All faults there are.
 fn all(checked: &Checked) -> Vec<(Mutation, usize)> {
-    let counts = seed::count(checked, SCAN);
-    counts.iter().flat_map(|(kind, count)| (0..*count).map(|site| (*kind, site))).collect()
+    let sites = seed::sites(checked, SCAN);
+    sites.iter().flat_map(|(kind, places)| (0..places.len()).map(|site| (*kind, site))).collect()
 }
 
 /// What the outputs are in a hundred scans of inputs drawn at random, and the fault that ended it.
@@ -129,7 +129,7 @@ fn woven_faults_are_the_seeded_ones() {
                 counts[1] += 1;
                 continue;
             };
-            let (seeded, _) = seed::seeded(&source, *kind, *site, SCAN).unwrap();
+            let seeded = seed::seeded(&source, *kind, *site, SCAN).unwrap();
             let faulty = Machine::new(&seeded).unwrap();
             for seed in 0..20 {
                 let (left, right) = (outputs(&machine, Some(selector), seed), outputs(&faulty, None, seed));
@@ -161,10 +161,12 @@ fn lanes_find_what_the_tape_finds() {
             let parts = many.run(scenario, many::lanes(lanes.len()), u64::MAX).found;
             for (lane, fault) in lanes.iter().enumerate() {
                 let (kind, site) = faults[*fault];
-                let (seeded, _) = seed::seeded(&source, kind, site, SCAN).unwrap();
+                let seeded = seed::seeded(&source, kind, site, SCAN).unwrap();
                 let faulty = Version::new("one", seeded).unwrap();
                 let by_tape = shows(&with_fault(&twin, &faulty).unwrap(), scenario, Waits::Whole);
                 assert_eq!(bit(&parts, lane), by_tape, "{title}: {kind:?} {site}\n{scenario:?}");
+                // What is woven is confirmed on its own tape.
+                assert_eq!(many.shows(lane, scenario), by_tape, "{title}: {kind:?} {site}\n{scenario:?}");
                 same += 1;
                 found += usize::from(by_tape);
             }
@@ -172,4 +174,36 @@ fn lanes_find_what_the_tape_finds() {
     }
     println!("{same} trials of a lane, {found} of them find the fault");
     assert!(found * 10 > same, "{found} of {same}");
+}
+
+/// An output that a fault is said to have nothing to do with is the same with it and without.
+#[test]
+fn a_fault_changes_only_the_outputs_it_has_to_do_with() {
+    let (mut apart, mut together) = (0, 0);
+    for (title, language, text) in PROGRAMS {
+        let source = checked(text, *language);
+        let faults: Vec<(Mutation, usize)> = all(&source).into_iter().take(many::LANES).collect();
+        let version = Version::new("one", source.clone()).unwrap();
+        let twin = Twin::new(&version, &version);
+        let woven = weave(&source, &faults, SCAN);
+        let lanes: Vec<usize> = (0..faults.len()).filter(|at| woven.selectors[*at].is_some()).collect();
+        let many = Many::new(&twin, woven).unwrap();
+        let plain: Vec<_> = (0..20).map(|seed| outputs(&version.machine, None, seed).0).collect();
+        for (lane, fault) in lanes.iter().enumerate() {
+            let (kind, site) = faults[*fault];
+            let own = many.outputs(lane).unwrap();
+            let faulty = Machine::new(&seed::seeded(&source, kind, site, SCAN).unwrap()).unwrap();
+            let with_fault: Vec<_> = (0..20).map(|seed| outputs(&faulty, None, seed).0).collect();
+            for output in 0..twin.pairing.outputs.len() {
+                let column =
+                    |runs: &[Vec<Vec<i64>>]| -> Vec<i64> { runs.iter().flatten().map(|row| row[output]).collect() };
+                let is_same = column(&plain) == column(&with_fault);
+                assert!(is_same || own.contains(&output), "{title}: {kind:?} {site} changes output {output}");
+                apart += usize::from(!own.contains(&output));
+                together += usize::from(own.contains(&output) && !is_same);
+            }
+        }
+    }
+    println!("{apart} outputs that faults have nothing to do with, {together} that they change");
+    assert!(apart > 20 && together > 50, "{apart} and {together}");
 }

@@ -328,13 +328,19 @@ impl<'t> Search<'t> {
             scenarios.extend((from..to).map(|number| self.scenario(number)));
         }
         let waits = if self.state.mirages > MOST_MIRAGES { Waits::Whole } else { Waits::Leaping };
-        let trials: Vec<Trial> = scenarios.into_par_iter().map(|s| trial(self.twin, s, waits)).collect();
+        let run_trials = || scenarios.into_par_iter().map(|s| trial(self.twin, s, waits)).collect::<Vec<Trial>>();
+        // Most differences show in the first round; only from then on a circuit is worth it, whatever the scenarios show.
+        let (trials, batches) = match from {
+            0 => (run_trials(), None),
+            _ => rayon::join(run_trials, || self.batches(from)),
+        };
         for trial in trials {
             if let Some(confirmed) = self.learn(trial).and_then(|scenario| self.confirmed(&scenario)) {
                 return Some(confirmed);
             }
         }
-        if self.twin.is_only_given() { None } else { self.run_wide(from) }
+        let batches = if from == 0 { self.batches(from) } else { batches };
+        self.learn_wide(batches.unwrap_or_default())
     }
 
     /// Whether one version by itself has broken a rule, or not met what a scenario expects.
@@ -354,9 +360,9 @@ impl<'t> Search<'t> {
         })
     }
 
-    /// The batches of the circuit that belong to a round; a scenario in which the versions part, if one shows it.
-    fn run_wide(&mut self, round: u64) -> Option<Scenario> {
-        if self.state.wide >= self.effort.scans.saturating_mul(WIDE_SHARE) {
+    /// The batches of the circuit that belong to a round, if there are any.
+    fn batches(&self, round: u64) -> Option<Vec<Batch>> {
+        if self.twin.is_only_given() || self.state.wide >= self.effort.scans.saturating_mul(WIDE_SHARE) {
             return None;
         }
         let wide = self.wide().as_ref().ok()?;
@@ -371,8 +377,11 @@ impl<'t> Search<'t> {
             let number = (round * of.max(1) + part) * BATCHES + number;
             self.effort.seed.wrapping_add(1) ^ number.wrapping_add(1).wrapping_mul(0xD1B5_4A32_D192_ED03)
         };
-        let batches: Vec<Batch> =
-            (0..BATCHES).into_par_iter().map(|number| wide.batch(&self.generator, seed(number), most)).collect();
+        Some((0..BATCHES).into_par_iter().map(|number| wide.batch(&self.generator, seed(number), most)).collect())
+    }
+
+    /// Learns what batches showed; a scenario in which the versions part, if one shows it.
+    fn learn_wide(&mut self, batches: Vec<Batch>) -> Option<Scenario> {
         self.state.wide += batches.iter().map(|b| b.scans).sum::<u64>();
         self.state.lost = self.state.lost.saturating_add(batches.iter().map(|b| b.lost).sum::<u64>());
         for scenario in batches.into_iter().filter_map(|b| b.found) {
@@ -384,10 +393,10 @@ impl<'t> Search<'t> {
                 self.learn(trial);
                 return None;
             }
-            if parts(self.twin, &scenario, Waits::Whole).is_some() {
-                return self.confirmed(&scenario);
+            match self.shown(&scenario) {
+                Some(shown) => return Some(shown),
+                None => self.state.unconfirmed += 1,
             }
-            self.state.unconfirmed += 1;
         }
         None
     }
@@ -466,15 +475,20 @@ impl<'t> Search<'t> {
     /// A scenario in which the versions parted up to where they do, if that is no mirage of leaping.
     fn confirmed(&mut self, first: &Scenario) -> Option<Scenario> {
         let affordable = first.scans() <= self.effort.reach(self.twin).max(SHORT);
-        let Some(found) = affordable.then(|| parts(self.twin, first, Waits::Whole)).flatten() else {
+        let shown = affordable.then(|| self.shown(first)).flatten();
+        if shown.is_none() {
             self.state.mirages += 1;
             if self.state.mirages > MOST_MIRAGES {
                 self.generator.far.clear();
                 self.state.kept.retain(|s| s.scans() <= SHORT);
             }
-            return None;
-        };
-        Some(first.cut(found.scan + 1))
+        }
+        shown
+    }
+
+    /// A scenario up to where the versions part in it, every scan of it run.
+    fn shown(&self, scenario: &Scenario) -> Option<Scenario> {
+        parts(self.twin, scenario, Waits::Whole).map(|found| scenario.cut(found.scan + 1))
     }
 
     /// The verdict of the shortest scenario.
