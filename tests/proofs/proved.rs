@@ -84,7 +84,7 @@ fn migrations(extent: Extent, mode: Mode) -> Vec<Case> {
             }
         }
     }
-    let each = extent.one_in(8, all).into_par_iter().map(|(from, program, text, language, to, target)| {
+    let each = extent.one_in(12, all).into_par_iter().map(|(from, program, text, language, to, target)| {
         let source = read_in(from, &program, &text, language);
         let left = Version::new("source", source.clone()).unwrap();
         let migrated = migrate(&source, &library(to).unwrap(), (target, target.into()), mode, None).unwrap();
@@ -115,7 +115,7 @@ fn migrations(extent: Extent, mode: Mode) -> Vec<Case> {
 /// Pairs written by hand, which are the same or differ.
 fn by_hand(extent: Extent) -> Vec<Case> {
     let all: Vec<_> = ["easy", "fair", "nasty"].into_iter().flat_map(pairs).collect();
-    let each = extent.one_in(8, all);
+    let each = extent.one_in(12, all);
     let each = each.par_iter().map(|pair| {
         let [left, right] = pair.versions();
         Case {
