@@ -36,8 +36,8 @@ mod system;
 use crate::circuit::Bit;
 use crate::scan::Controller;
 use crate::twin::{
-    self, Activity, Difference, Effort, Halt, Progress, Proved, RuleResult, Scenario, SeededFault, Stimuli, Stops,
-    Strength, Twin, Verdict, describe_pair, faulty, searched, without_rules,
+    self, Activity, Assumption, Difference, Effort, Halt, Progress, Proved, RuleResult, Scenario, SeededFault, Stimuli,
+    Stops, Strength, Twin, Verdict, describe_pair, faulty, searched, without_rules,
 };
 pub use ahead::{compare_solving, finish_solving};
 pub use certificate::Certificate;
@@ -271,9 +271,18 @@ pub fn prove_harmless(twin: &Twin<'_>, strength: &mut Strength, means: &Means, m
         let asked = fault.outputs.as_ref().map_or(asked.clone(), |outputs| only(&asked, outputs));
         let conflicts = means.conflicts / A_FAULT / (1 + failed);
         let means = Means { directed: false, conflicts, ..means.clone() };
-        fault.harmless = attempt(&asked, &means, &[], &mut |_| true).is_ok();
+        fault.harmless = is_proved_with_stops(&asked, &means);
         failed += u64::from(!fault.harmless);
     }
+}
+
+/// Whether it is proved that two versions agree whatever happens that scenarios have in them: a fault that only a STOP shows is none
+/// that makes no difference.
+fn is_proved_with_stops(twin: &Twin<'_>, means: &Means) -> bool {
+    let go_on = &mut |_| true;
+    let Ok(found) = attempt(twin, means, &[], go_on) else { return false };
+    let never_stopped = twin.assumed().contains(&Assumption::NeverStopped);
+    never_stopped || reach(&with_stops(twin, means, found, go_on).1) == Stops::Included
 }
 
 /// What a proof rests on.

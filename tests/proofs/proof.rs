@@ -7,9 +7,11 @@ use honest_twin::lang::{LANGUAGES, Language};
 use honest_twin::model::Duration;
 use honest_twin::prove::{Means, Stage, prove, prove_certified, prove_harmless};
 use honest_twin::recheck::recheck;
-use honest_twin::scan::ScanTime;
+use honest_twin::scan::{Power, ScanTime};
 use honest_twin::show;
-use honest_twin::twin::{Effort, Law, Rule, Timing, Tolerance, Twin, Verdict, compare_twin};
+use honest_twin::twin::{
+    Act, Assumption, Effort, Law, Rule, Scenario, SeededFault, Timing, Tolerance, Twin, Verdict, compare_twin,
+};
 
 /// Nothing but the prover: no scenario is tried.
 fn alone() -> Means {
@@ -115,6 +117,44 @@ fn seeded_faults_are_found_or_proved_harmless() {
         prove_harmless(&twin, strength, &Means::default(), |_| {});
         assert!(strength.harmless() >= harmless && strength.survivors().count() == 0, "{path}: {strength:#?}");
     }
+}
+
+/// A time that passes in no scan but one after a STOP makes a difference: no fault in it is harmless, unless nobody stops it.
+#[test]
+fn a_fault_that_only_a_stop_shows_is_not_harmless() {
+    let text = |time: &str| {
+        format!(
+            "PROGRAM Feeder
+             VAR_INPUT Key : BOOL; END_VAR
+             VAR_OUTPUT Dose, Stale : BOOL; END_VAR
+             VAR Watch : TON; n : INT; END_VAR
+             n := n + 1;
+             IF n > 2 THEN n := 0; END_IF;
+             Dose := n > 0;
+             Watch(IN := Dose, PT := {time});
+             Stale := Watch.Q OR Key;
+             END_PROGRAM"
+        )
+    };
+    let [old, new, late] = ["T#9s500ms", "T#9s500ms", "T#9s510ms"].map(|t| version("v", &text(t), Language::St));
+    for (assumed, most) in [(None, 0), (Some(Assumption::NeverStopped), 2)] {
+        let mut twin = Twin::new(&old, &new);
+        assumed.into_iter().for_each(|assumed| twin.assume(assumed).unwrap());
+        let effort = Effort { scenarios: 40, faults: 60, ..Effort::default() };
+        let verdict = compare_twin(&twin, &effort, |_| {});
+        let Verdict::Tested(mut tested) = verdict else { panic!("{}", show::verdict(&verdict)) };
+        let strength = tested.strength.as_mut().unwrap();
+        prove_harmless(&twin, strength, &Means::default(), |_| {});
+        println!("{} found, {} harmless", strength.caught(), strength.harmless());
+        let is_time = |fault: &&SeededFault| fault.harmless && fault.text.starts_with("T#");
+        assert_eq!(strength.faults.iter().filter(is_time).count(), most, "{strength:#?}");
+    }
+    // A scenario can show it.
+    let [stop, run] = [Power::Stop, Power::Run].map(Act::Power);
+    let mut twin = Twin::new(&old, &late);
+    twin.given = vec![Scenario { acts: vec![Act::Wait(1), stop, Act::Wait(949), run, Act::Wait(3)] }];
+    let shown = compare_twin(&twin, &Effort { scenarios: 1, ..Effort::default() }, |_| {});
+    assert!(matches!(shown, Verdict::Different(_)), "{}", show::verdict(&shown));
 }
 
 /// A fault has to do with some of the outputs; what is not proved of others does not stand in its way.
