@@ -208,7 +208,7 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
 }
 
 /// The circuit with these faults in it, and of each lane the number of its fault.
-fn circuit<'t>(twin: &'t Twin<'_>, faults: &[(Mutation, usize)]) -> Option<(Many<'t>, Vec<usize>)> {
+pub(super) fn circuit<'t>(twin: &'t Twin<'_>, faults: &[(Mutation, usize)]) -> Option<(Many<'t>, Vec<usize>)> {
     let woven: Woven = weave(&twin.right.checked, faults, twin.timing.longest());
     let lanes: Vec<usize> = (0..faults.len()).filter(|at| woven.selectors[*at].is_some()).collect();
     Some((Many::new(twin, woven).ok()?, lanes))

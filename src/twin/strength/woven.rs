@@ -1,7 +1,8 @@
 //! A program with all faults woven into it is what it was where none is selected, and what seeding makes of it where one is.
 #![allow(clippy::unwrap_used, clippy::panic, clippy::print_stdout, reason = "a test may fail loudly")]
 
-use super::many::{self, Many};
+use super::many;
+use super::trials::circuit;
 use super::weave::weave;
 use super::{Mutation, seed, shows, with_fault};
 use crate::check::{Checked, check};
@@ -151,9 +152,7 @@ fn lanes_find_what_the_tape_finds() {
         let faults: Vec<(Mutation, usize)> = all(&source).into_iter().take(many::LANES).collect();
         let version = Version::new("one", source.clone()).unwrap();
         let twin = Twin::new(&version, &version);
-        let woven = weave(&source, &faults, SCAN);
-        let lanes: Vec<usize> = (0..faults.len()).filter(|at| woven.selectors[*at].is_some()).collect();
-        let many = Many::new(&twin, woven).unwrap();
+        let (many, lanes) = circuit(&twin, &faults).unwrap();
         let search = Search::new(&twin, &Effort::default());
         let scenarios: Vec<_> = (0..60).map(|number| search.scenario(number)).filter(|s| s.scans() < 4_000).collect();
         assert!(scenarios.len() > 20, "{title}");
@@ -185,9 +184,7 @@ fn a_fault_changes_only_the_outputs_it_has_to_do_with() {
         let faults: Vec<(Mutation, usize)> = all(&source).into_iter().take(many::LANES).collect();
         let version = Version::new("one", source.clone()).unwrap();
         let twin = Twin::new(&version, &version);
-        let woven = weave(&source, &faults, SCAN);
-        let lanes: Vec<usize> = (0..faults.len()).filter(|at| woven.selectors[*at].is_some()).collect();
-        let many = Many::new(&twin, woven).unwrap();
+        let (many, lanes) = circuit(&twin, &faults).unwrap();
         let plain: Vec<_> = (0..20).map(|seed| outputs(&version.machine, None, seed).0).collect();
         for (lane, fault) in lanes.iter().enumerate() {
             let (kind, site) = faults[*fault];
