@@ -231,7 +231,7 @@ pub(crate) struct Compare {
     /// Scenarios to play first, with what they expect: scenarios, sequence tables, stimuli, traces (.csv), waves (.vcd).
     #[arg(long)]
     pub(crate) scenario: Vec<PathBuf>,
-    /// How much to try: quick, default (ten seconds to a minute on two cores, however large the versions are), deep (thirty times as
+    /// How much to try: quick, default (ten to forty seconds on two cores, however large the versions are), deep (thirty times as
     /// much), or so many times the default. The same effort tries the same on every machine.
     #[arg(long, default_value = "default", value_parser = effort)]
     pub(crate) effort: Box<Effort>,

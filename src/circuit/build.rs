@@ -4,6 +4,7 @@
 //! memory, at the place it jumps to, and is joined there. Loops are followed round by round for as long as a round
 //! may begin. A fault is a jump to the end of the scan.
 
+use super::branch::{Branches, Way};
 use super::effects::Onward;
 use super::memory::Memory;
 use super::net::{Gate, Net, Node, RegId, Role};
@@ -111,9 +112,9 @@ pub(crate) enum Unread {
 }
 
 /// A path that has come to an end, or waits to be joined.
-pub(super) struct Path {
-    pub(super) when: Node,
-    pub(super) memory: Memory,
+struct Path {
+    way: Way,
+    memory: Memory,
 }
 
 pub(super) struct Builder<'n> {
@@ -132,7 +133,8 @@ pub(super) struct Builder<'n> {
     /// Phases of tick bases: ticks that fell in this scan.
     ticks: HashMap<i64, Node>,
     pub(super) memory: Memory,
-    pub(super) when: Node,
+    way: Way,
+    branches: Branches,
     waiting: BTreeMap<u32, Vec<Path>>,
     faults: Vec<(FaultKind, Path)>,
     beyond: Node,
@@ -189,7 +191,8 @@ pub(crate) fn add_version(
         unread,
         ticks: HashMap::new(),
         memory: Memory::new(tape.image.len() + 1),
-        when: always,
+        way: Way::new(always),
+        branches: Branches::default(),
         waiting: BTreeMap::new(),
         faults: Vec::new(),
         beyond: zero,
@@ -206,17 +209,15 @@ pub(crate) fn add_version(
 impl Builder<'_> {
     /// Follows a program from its start to its end, in the scans in which it is released.
     fn entry(&mut self, start: u32, interval: i64) -> Result<(), Unfit> {
-        let running = self.when;
         let idle = (interval > 0).then(|| {
             let first = self.now.first_scan;
             let ticks = self.ticks_of(interval);
             let zero = self.net.constant(0);
             let fell = self.net.add(Gate::Less(zero, ticks));
             let released = self.net.or(first, fell);
-            let rests = self.net.not(released);
-            let path = Path { when: self.net.and(running, rests), memory: self.memory.clone() };
-            self.when = self.net.and(running, released);
-            path
+            let [runs, rests] = self.split(released);
+            self.way = runs;
+            Path { way: rests, memory: self.memory.clone() }
         });
         self.follow(start)?;
         if let Some(idle) = idle {
@@ -231,10 +232,11 @@ impl Builder<'_> {
         let mut ended: Vec<Path> = Vec::new();
         let mut rounds: HashMap<u32, u32> = HashMap::new();
         loop {
-            for path in self.waiting.remove(&at).unwrap_or_default() {
+            // What left last is the other way of the branch that was come to last.
+            for path in self.waiting.remove(&at).unwrap_or_default().into_iter().rev() {
                 self.join(path);
             }
-            if self.net.as_constant(self.when) == Some(0) {
+            if self.way.is_never(self.net) {
                 let Some(next) = self.waiting.keys().next() else { break };
                 at = *next;
                 continue;
@@ -246,24 +248,25 @@ impl Builder<'_> {
                 Onward::On => {}
                 Onward::End => {
                     let nothing = self.nothing();
-                    let when = std::mem::replace(&mut self.when, nothing);
-                    ended.push(Path { when, memory: self.memory.clone() });
+                    let way = std::mem::replace(&mut self.way, nothing);
+                    ended.push(Path { way, memory: self.memory.clone() });
                 }
                 Onward::Jump { when, to } => {
-                    let jumps = self.net.and(self.when, when);
-                    let not = self.net.not(when);
-                    let stays = self.net.and(self.when, not);
-                    self.wait(to, jumps);
-                    self.when = stays;
+                    let [jumps, stays] = self.split(when);
+                    if !jumps.is_never(self.net) {
+                        let path = Path { way: jumps, memory: self.memory.clone() };
+                        self.waiting.entry(to).or_default().push(path);
+                    }
+                    self.way = stays;
                 }
                 Onward::Back { to } => {
                     self.count_round();
                     let round = rounds.entry(at).or_default();
-                    let sure = self.net.as_constant(self.when) == Some(1);
+                    let sure = self.net.as_constant(self.way.when) == Some(1);
                     *round += u32::from(!sure);
                     if *round > MOST_ROUNDS {
-                        self.beyond = self.net.or(self.beyond, self.when);
-                        self.when = self.nothing();
+                        self.beyond = self.net.or(self.beyond, self.way.when);
+                        self.way = self.nothing();
                     } else {
                         at = to;
                         continue;
@@ -272,7 +275,7 @@ impl Builder<'_> {
             }
             at += 1;
         }
-        for path in ended {
+        for path in ended.into_iter().rev() {
             self.join(path);
         }
         Ok(())
@@ -298,42 +301,42 @@ impl Builder<'_> {
         self.memory.set(self.rounds(), after);
     }
 
-    fn nothing(&mut self) -> Node {
-        self.net.bool(false)
+    /// A path that is never taken.
+    fn nothing(&mut self) -> Way {
+        Way::new(self.net.bool(false))
     }
 
-    fn wait(&mut self, to: u32, when: Node) {
-        if self.net.as_constant(when) != Some(0) {
-            self.waiting.entry(to).or_default().push(Path { when, memory: self.memory.clone() });
-        }
+    /// The path at hand as two: where this holds, and where it does not.
+    fn split(&mut self, asked: Node) -> [Way; 2] {
+        self.branches.split(self.net, &self.way, asked)
     }
 
     /// What is on this path faults if `when`; what follows is on the path that does not.
     pub(super) fn fault_if(&mut self, kind: FaultKind, when: Node) {
-        let fails = self.net.and(self.when, when);
-        if self.net.as_constant(fails) != Some(0) {
-            self.faults.push((kind, Path { when: fails, memory: self.memory.clone() }));
+        let [fails, goes_on] = self.split(when);
+        if !fails.is_never(self.net) {
+            self.faults.push((kind, Path { way: fails, memory: self.memory.clone() }));
         }
-        let not = self.net.not(when);
-        self.when = self.net.and(self.when, not);
+        self.way = goes_on;
     }
 
     /// Joins a path with the one at hand.
     fn join(&mut self, path: Path) {
-        if self.net.as_constant(path.when) == Some(0) {
+        if path.way.is_never(self.net) {
             return;
         }
-        if self.net.as_constant(self.when) == Some(0) {
-            (self.when, self.memory) = (path.when, path.memory);
+        if self.way.is_never(self.net) {
+            (self.way, self.memory) = (path.way, path.memory);
             return;
         }
+        let is_theirs = self.branches.asked(&path.way, &self.way).unwrap_or(path.way.when);
         for (slot, mine, theirs) in self.memory.apart(&path.memory) {
             let mine = mine.unwrap_or_else(|| self.at_begin(slot));
             let theirs = theirs.unwrap_or_else(|| self.at_begin(slot));
-            let node = self.net.mux(path.when, theirs, mine);
+            let node = self.net.mux(is_theirs, theirs, mine);
             self.memory.set(slot, node);
         }
-        self.when = self.net.or(self.when, path.when);
+        self.way = self.branches.join(self.net, &self.way, &path.way);
     }
 
     pub(super) fn read(&mut self, slot: u32) -> Node {
@@ -401,7 +404,7 @@ impl Builder<'_> {
         for (kind, path) in std::mem::take(&mut self.faults) {
             let number = FAULTS.iter().position(|k| *k == kind).unwrap_or_default() as i64 + 1;
             let number = self.net.constant(number);
-            code = self.net.mux(path.when, number, code);
+            code = self.net.mux(path.way.when, number, code);
             self.join(path);
         }
         let stops = (code != zero).then(|| self.net.register(0, false, false));
@@ -472,17 +475,17 @@ impl Builder<'_> {
     fn probe(&mut self, number: usize) -> Option<Probed> {
         let (start, slot) = self.tape.probes[number];
         let always = self.net.bool(true);
-        let when = std::mem::replace(&mut self.when, always);
+        let way = std::mem::replace(&mut self.way, Way::new(always));
         let memory = self.memory.clone();
         // Whoever asks has all rounds left.
         let zero = self.net.constant(0);
         self.memory.set(self.rounds(), zero);
         let rounds = std::mem::take(&mut self.most_rounds);
         let followed = self.follow(start);
-        let probed = Probed { value: self.read(slot), has_value: self.when };
+        let probed = Probed { value: self.read(slot), has_value: self.way.when };
         self.faults.clear();
         self.waiting.clear();
-        (self.when, self.memory, self.most_rounds) = (when, memory, rounds);
+        (self.way, self.memory, self.most_rounds) = (way, memory, rounds);
         followed.ok().map(|()| probed)
     }
 

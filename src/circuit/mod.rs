@@ -8,6 +8,7 @@
 //! What the circuit finds is never reported as it is: the tape has to show it again.
 
 mod algebra;
+mod branch;
 mod build;
 mod cap;
 mod cone;
@@ -16,6 +17,8 @@ mod effects;
 mod flaws;
 mod graph;
 mod influence;
+#[cfg(test)]
+mod joined;
 mod known;
 mod lanes;
 mod memory;

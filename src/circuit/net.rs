@@ -271,6 +271,27 @@ impl Net {
         out
     }
 
+    /// The net without what does not matter for what is asked, and of each gate that does the one that it is there. Registers and
+    /// inputs keep their numbers.
+    pub(crate) fn without_others(&self, asked: &[Node]) -> (Net, Vec<Node>) {
+        let mut live = self.reached(asked);
+        // Numbers grow to the next of the program's constants: none of these is lost.
+        self.gates.iter().zip(&mut live).for_each(|(gate, live)| *live |= matches!(gate, Gate::Const(_)));
+        let mut out = Net {
+            registers: self.registers.clone(),
+            inputs: self.inputs.clone(),
+            unknown: self.unknown.clone(),
+            ..Net::default()
+        };
+        let mut same = vec![Node(0); self.gates.len()];
+        for (number, gate) in self.gates.iter().enumerate().filter(|(number, _)| live[*number]) {
+            same[number] = out.put(gate.over(|n| same[n.0 as usize]));
+        }
+        // What comes next in a register that does not matter does not either.
+        out.registers.iter_mut().for_each(|register| register.next = same[register.next.0 as usize]);
+        (out, same)
+    }
+
     /// Of each gate the sets that it hangs on, as bits, in this scan or an earlier one; `begins` says which a gate is in itself.
     pub(crate) fn hangs_on(&self, begins: impl Fn(Gate) -> u64) -> Vec<u64> {
         let mut registers = vec![0u64; self.registers.len()];

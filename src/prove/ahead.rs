@@ -1,17 +1,18 @@
 //! A comparison that asks the solver as well: where scenarios have found nothing, a few scans are laid out from power-up and
 //! from states that the scenarios reached, and the solver is asked for inputs with which the versions part. So a sum that must
-//! equal one number, or a code of several digits, is solved and not guessed.
+//! equal one number, or a code of several digits, is solved and not guessed. What is proved the same whatever happens need not be
+//! asked from one state after another.
 
 use super::forward::{Ahead, Start, forward};
 use super::part::Part;
 use super::solve::Budget;
 use super::system::System;
-use super::with_rules;
+use super::{Means, attempt, only, with_rules};
 use crate::circuit::{LANES, Plane, Simulator, bit, set_bit};
 use crate::scan::Power;
 use crate::twin::{Activity, Effort, Leaf, Progress, Scenario, Search, Solved, Twin, Verdict, at_rest};
 use rayon::prelude::*;
-use std::collections::HashSet;
+use std::collections::{BTreeSet, HashSet};
 use std::sync::Arc;
 
 /// States that the default effort asks from, besides power-up.
@@ -32,8 +33,15 @@ const MOST_OPERATIONS: usize = 400_000;
 /// Operations of both tapes beyond which the solver is asked from power-up alone, of each part of the circuit by itself.
 const MOST_AT_ONCE: usize = 60_000;
 
-/// Parts that are asked side by side before it is looked what they have found.
+/// Parts, and states, that are asked side by side before it is looked what they have found.
 const ROUND: usize = 64;
+const SOME_STATES: usize = 8;
+
+/// What the default effort spends on asking, as [`forward`] counts it.
+const WORK: u64 = 50_000_000;
+
+/// Work that it spends on a proof of what need not be asked further, as [`Means::work`] counts it.
+const PROOF: u64 = 10_000_000;
 
 /// Bits of a scan, of all states together, that the default effort lays out.
 const BITS: u64 = 4_000_000;
@@ -76,7 +84,7 @@ pub fn finish_solving(
 }
 
 /// Whether there is something to ask: a circuit of both in lockstep, and not too large.
-fn is_asked(twin: &Twin<'_>) -> bool {
+pub(super) fn is_asked(twin: &Twin<'_>) -> bool {
     operations(twin) <= MOST_OPERATIONS && twin.pairing.unsettled_objection().is_none() && !twin.is_only_given()
 }
 
@@ -87,17 +95,25 @@ fn operations(twin: &Twin<'_>) -> usize {
 /// Asks of each part of a large circuit from power-up. What the solver has found, or how far it has found nothing.
 fn in_parts(
     twin: &Twin<'_>,
+    effort: &Effort,
     system: &System,
     budget: &Budget,
     progress: &mut impl FnMut(Progress),
 ) -> (Option<Verdict>, Solved) {
-    let mut solved = Solved { from_power_up: usize::MAX, states: 0, scans: SCANS, open: 0 };
+    let mut solved = Solved { from_power_up: usize::MAX, states: 0, scans: SCANS, open: 0, proved: 0 };
+    let mut left = share(effort, WORK);
     let parts = system.parts();
     for (round, some) in parts.chunks(ROUND).enumerate() {
         progress(Progress { step: Activity::Solving, done: (round * ROUND) as u64, of: parts.len() as u64 });
+        // Of parts that are not asked nothing is said.
+        if left == 0 {
+            solved.open = 1;
+            break;
+        }
         let ask = |part: &Part| forward(twin, &part.system, &Start::power_up(&part.system), budget);
-        let told: Vec<Ahead> = some.par_iter().map(ask).collect();
-        for ahead in told {
+        let told: Vec<(Ahead, u64)> = some.par_iter().map(ask).collect();
+        for (ahead, work) in told {
+            left = left.saturating_sub(work);
             match ahead {
                 Ahead::Found(verdict) => return (Some(verdict), solved),
                 Ahead::Nothing(scans) => solved.from_power_up = solved.from_power_up.min(scans),
@@ -113,6 +129,22 @@ fn in_parts(
     (None, solved)
 }
 
+/// Of what the default effort spends what this one does.
+fn share(effort: &Effort, whole: u64) -> u64 {
+    let share = u128::from(whole) * u128::from(effort.work) / u128::from(Effort::default().work);
+    u64::try_from(share).unwrap_or(u64::MAX)
+}
+
+/// The outputs that are proved the same in every scan, STOP and RUN aside, with little effort.
+fn proved(twin: &Twin<'_>, effort: &Effort) -> BTreeSet<usize> {
+    let work = Some(share(effort, PROOF));
+    let means = Means { conflicts: CONFLICTS, work, directed: false, ..Means::default() };
+    match attempt(twin, &means, &[], &mut |_| true) {
+        Ok(_) => (0..twin.pairing.outputs.len()).collect(),
+        Err(missing) => missing.proved,
+    }
+}
+
 /// Asks from power-up and from states. What the solver has found, or how far it has found nothing.
 fn look_ahead(
     twin: &Twin<'_>,
@@ -123,38 +155,80 @@ fn look_ahead(
     let Ok(system) = System::new(twin, &[]) else { return (None, None) };
     let budget = Budget { conflicts: CONFLICTS, halt: twin.halt.clone(), ..Budget::default() };
     if operations(twin) > MOST_AT_ONCE {
-        let (found, solved) = in_parts(twin, &system, &budget, progress);
+        let (found, solved) = in_parts(twin, effort, &system, &budget, progress);
         return (found, Some(solved));
     }
-    let share =
-        |whole: u64| u64::try_from(u128::from(whole) * u128::from(effort.work) / u128::from(Effort::default().work));
-    let states =
-        share(STATES).unwrap_or(u64::MAX).min(share(BITS).unwrap_or(u64::MAX) / system.plan.bits.max(1) as u64);
-    let mut starts = vec![Start::power_up(&system)];
-    // Where scan times vary a scenario reaches another state each time.
-    if system.times.0 == system.times.1 {
-        let found = reached(twin, &system, &ways(search));
-        starts.extend(unlike(&system, found, states.min(500) as usize));
+    let mut told = |done: u64, of: u64| progress(Progress { step: Activity::Solving, done, of });
+    told(0, 1);
+    let mut asking =
+        Asking { twin, budget, left: share(effort, WORK), solved: Solved { scans: SCANS, ..Solved::default() } };
+    if let Some(found) = asking.ask(&system, &[Start::power_up(&system)]) {
+        return (Some(found), None);
     }
-    let mut solved = Solved { from_power_up: 0, states: 0, scans: SCANS, open: 0 };
-    let of = starts.len() as u64;
-    for (number, start) in starts.iter().enumerate() {
-        progress(Progress { step: Activity::Solving, done: number as u64, of });
-        if twin.halt.has_rung() {
-            break;
-        }
-        match forward(twin, &system, start, &budget) {
-            Ahead::Found(verdict) => return (Some(verdict), None),
-            // Where loops may run more rounds than are laid out, or something hangs on strings, nothing is claimed of that.
-            Ahead::Nothing(_) if system.may_go_beyond || !system.unasked.is_empty() => solved.open += 1,
-            Ahead::Nothing(scans) if number == 0 => solved.from_power_up = scans,
-            Ahead::Nothing(scans) if scans >= SCANS => solved.states += 1,
-            Ahead::Nothing(_) | Ahead::Open => solved.open += 1,
+    let proved = if twin.is_single() { BTreeSet::new() } else { proved(twin, effort) };
+    asking.solved.proved = proved.len();
+    let open: BTreeSet<usize> = (0..twin.pairing.outputs.len()).filter(|output| !proved.contains(output)).collect();
+    // What it gave up over may be proved by now.
+    let is_again = !proved.is_empty() && std::mem::take(&mut asking.solved.open) > 0;
+    // Of what is proved nothing more is asked.
+    let system = match proved.len() {
+        0 => Some(system),
+        _ if open.is_empty() => None,
+        _ => System::new(&only(twin, &open), &[]).ok(),
+    };
+    let Some(system) = system else { return (None, Some(asking.solved)) };
+    if is_again && let Some(found) = asking.ask(&system, &[Start::power_up(&system)]) {
+        return (Some(found), None);
+    }
+    let bits = system.plan.bits.max(1) as u64;
+    let states = share(effort, STATES).min(share(effort, BITS) / bits).min(500) as usize;
+    // Where scan times vary a scenario reaches another state each time.
+    let starts = match system.times.0 == system.times.1 {
+        true => unlike(&system, reached(twin, &system, &ways(search)), states),
+        false => Vec::new(),
+    };
+    for (number, some) in starts.chunks(SOME_STATES).enumerate() {
+        told((number * SOME_STATES) as u64, starts.len() as u64);
+        if let Some(found) = asking.ask(&system, some) {
+            return (Some(found), None);
         }
     }
     // Where the bell rang first nothing was asked.
-    let is_told = solved.from_power_up > 0 || solved.states > 0 || solved.open > 0;
+    let solved = asking.solved;
+    let is_told = solved.from_power_up > 0 || solved.states > 0 || solved.open > 0 || solved.proved > 0;
     (None, is_told.then_some(solved))
+}
+
+/// What is asked from one state after another, and what came of it so far.
+struct Asking<'t, 'v> {
+    twin: &'t Twin<'v>,
+    budget: Budget,
+    /// Work that is left.
+    left: u64,
+    solved: Solved,
+}
+
+impl Asking<'_, '_> {
+    /// Asks from some states side by side, as long as there is work left: what was found.
+    fn ask(&mut self, system: &System, starts: &[Start]) -> Option<Verdict> {
+        if self.left == 0 || self.budget.halt.has_rung() {
+            return None;
+        }
+        let told: Vec<(Ahead, u64)> =
+            starts.par_iter().map(|start| forward(self.twin, system, start, &self.budget)).collect();
+        for (start, (ahead, work)) in starts.iter().zip(told) {
+            self.left = self.left.saturating_sub(work);
+            match ahead {
+                Ahead::Found(verdict) => return Some(verdict),
+                // Where loops may run more rounds than are laid out, or something hangs on strings, nothing is claimed of that.
+                Ahead::Nothing(_) if system.may_go_beyond || !system.unasked.is_empty() => self.solved.open += 1,
+                Ahead::Nothing(scans) if start.is_power_up() => self.solved.from_power_up = scans,
+                Ahead::Nothing(scans) if scans >= SCANS => self.solved.states += 1,
+                Ahead::Nothing(_) | Ahead::Open => self.solved.open += 1,
+            }
+        }
+        None
+    }
 }
 
 /// Scenarios and how far each is followed: those that were kept, the younger ones first since they lead further, and others as

@@ -59,7 +59,7 @@ fn a_fact_taken_without_a_check_is_caught() {
     let states: Vec<Vec<u64>> = system.states(&Stimuli::new(&twin)).iter().map(|words| vec![words[0] & 1]).collect();
     let groups = super::induct::Groups::seen(&system, &states);
     let round = Round::new(&system, &groups, &[], &states, &budget(1000));
-    let found = Induction { groups, facts: Vec::new(), round, rounds: 1, asked: 0, too_long: 0 };
+    let found = Induction { groups, facts: Vec::new(), round, rounds: 1, asked: 0, too_long: 0, work: 0 };
     let doubt = doubt(&twin, &system, found).expect("the broken prover claims a proof");
     assert!(matches!(doubt, Doubt::NotKept(_)), "{doubt}");
     // One that is not broken claims none.

@@ -30,6 +30,11 @@ impl Start {
         let bits = (0..system.bits.len()).map(|bit| system.initial(bit)).collect();
         Start { before: Scenario::default(), bits, scans: MOST_SCANS }
     }
+
+    /// Whether it is power-up.
+    pub(super) fn is_power_up(&self) -> bool {
+        self.before.acts.is_empty()
+    }
 }
 
 /// What came of a search.
@@ -58,41 +63,42 @@ struct Frame {
     next: Vec<Bit>,
 }
 
-/// What some scan of the first few can show.
-pub(super) fn forward(twin: &Twin<'_>, system: &System, start: &Start, budget: &Budget) -> Ahead {
+/// What some scan of the first few can show, and how much work that took, in nodes of the graph and steps of the solver.
+pub(super) fn forward(twin: &Twin<'_>, system: &System, start: &Start, budget: &Budget) -> (Ahead, u64) {
     let mut g = Graph::new();
     let initial: Vec<Bit> = (0..system.bits.len()).map(|bit| Bit::FALSE.flip(system.initial(bit))).collect();
     let mut now: Vec<Bit> = start.bits.iter().map(|bit| Bit::FALSE.flip(*bit)).collect();
     let mut frames: Vec<Frame> = Vec::new();
     let mut vars = Variables::default();
-    let mut is_open = false;
-    let is_power_up = start.before.acts.is_empty();
+    let (mut is_open, mut work) = (false, 0);
     while frames.len() < start.scans && g.len() < MOST_NODES && !budget.halt.has_rung() {
-        let frame = frame(&mut g, (twin, system), &now, &initial, is_power_up && frames.is_empty());
+        let frame = frame(&mut g, (twin, system), &now, &initial, start.is_power_up() && frames.is_empty());
         now.clone_from(&frame.next);
         frames.push(frame);
         let differs = frames.last().map_or(Bit::FALSE, |f| f.differs);
         let mut question = Question::new(&g, &mut vars, &[&[differs]]);
         question.look_at(usize::MAX);
-        match question.answer(budget) {
+        let answer = question.answer(budget);
+        work += question.work();
+        drop(question);
+        match answer {
             Answer::Yes(values) => {
-                drop(question);
                 let mut nodes = vec![false; g.len()];
                 values.iter().for_each(|(node, value)| nodes[*node] = *value);
                 let value = |bit: Bit| nodes[bit.node()] ^ bit.is_inverted();
                 let (twin, scenario) = told((twin, system), &start.before, &steps(system, &frames, value));
                 // What an unknown function gives was free: it may be so in a later scan.
                 match shown(&twin, &scenario) {
-                    Some(verdict) => return Ahead::Found(verdict),
+                    Some(verdict) => return (Ahead::Found(verdict), work),
                     None => is_open = true,
                 }
             }
             Answer::No => {}
             // What follows takes longer still.
-            Answer::Unknown => return Ahead::Open,
+            Answer::Unknown => return (Ahead::Open, work),
         }
     }
-    if is_open { Ahead::Open } else { Ahead::Nothing(frames.len()) }
+    (if is_open { Ahead::Open } else { Ahead::Nothing(frames.len()) }, work)
 }
 
 fn frame(g: &mut Graph, (twin, system): (&Twin<'_>, &System), now: &[Bit], initial: &[Bit], is_first: bool) -> Frame {

@@ -37,6 +37,8 @@ pub(super) struct Induction {
     pub(super) rounds: u32,
     pub(super) asked: u64,
     pub(super) too_long: u64,
+    /// Work that it has taken.
+    pub(super) work: u64,
 }
 
 /// One scan from any state in which the facts hold.
@@ -244,7 +246,7 @@ pub(super) fn settle(
     (mut groups, mut facts): (Groups, Vec<Fact>),
     mut go_on: impl FnMut(usize) -> bool,
 ) -> Option<Induction> {
-    let (mut asked, mut too_long) = (0, 0);
+    let (mut asked, mut too_long, mut work) = (0, 0, 0);
     let mut patience = budget.clone();
     for rounds in 1.. {
         if !go_on(groups.facts() + facts.len()) {
@@ -254,11 +256,13 @@ pub(super) fn settle(
         let changed = keep(&mut groups, &mut facts, &mut round, &mut go_on)?;
         asked += round.sweep.asked;
         too_long += round.sweep.too_long;
+        work += round.sweep.work;
         patience.too_long = round.sweep.budget.too_long;
+        patience.work = patience.work.map(|left| left.saturating_sub(round.sweep.work));
         if !changed {
             // What the facts are for is asked with all that a question may take.
             round.sweep.budget = budget.clone();
-            return Some(Induction { groups, facts, round, rounds, asked, too_long });
+            return Some(Induction { groups, facts, round, rounds, asked, too_long, work });
         }
         learn(&mut states, &round);
     }

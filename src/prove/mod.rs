@@ -29,6 +29,7 @@ mod relations;
 #[cfg(test)]
 mod rewrites;
 mod seek;
+mod settled;
 mod solve;
 mod sweep;
 mod system;
@@ -36,8 +37,8 @@ mod system;
 use crate::circuit::Bit;
 use crate::scan::Controller;
 use crate::twin::{
-    self, Activity, Assumption, Difference, Effort, Halt, Progress, Proved, RuleResult, Scenario, SeededFault, Stimuli,
-    Stops, Strength, Twin, Verdict, describe_pair, faulty, searched, without_rules,
+    self, Difference, Effort, Halt, Proved, RuleResult, Scenario, Stimuli, Stops, Twin, Verdict, describe_pair,
+    searched,
 };
 pub use ahead::{compare_solving, finish_solving};
 pub use certificate::Certificate;
@@ -49,6 +50,7 @@ use part::{Part, Proof};
 use partial::{but_for_stops, only, partial};
 use proviso::{Proviso, may_stop, pinned, reach};
 use rayon::prelude::*;
+pub use settled::settle_faults;
 use solve::Budget;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
@@ -78,6 +80,9 @@ type GoOn<'g> = dyn FnMut(Stage) -> bool + Send + 'g;
 pub struct Means {
     /// Conflicts that one question to the solver may take.
     pub conflicts: u64,
+    /// Work that the search for facts may take, in steps of the solver, each part of the versions its share of that; none where there
+    /// is no limit.
+    pub work: Option<u64>,
     /// The search for a difference: first a part of it, then, if there is no proof, all.
     pub effort: Effort,
     /// Whether, where they are not proved the same, conditions are sought under which they are. That takes many proofs.
@@ -90,7 +95,7 @@ pub struct Means {
 impl Default for Means {
     /// 20,000 conflicts, the usual effort, and all of the rest.
     fn default() -> Self {
-        Means { conflicts: 20_000, effort: Effort::default(), conditions: true, directed: true }
+        Means { conflicts: 20_000, work: None, effort: Effort::default(), conditions: true, directed: true }
     }
 }
 
@@ -213,7 +218,7 @@ fn undecided_yet(
     let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone(), ..Budget::default() };
     // A circuit is not laid out any more when the bell has rung.
     let system = if twin.halt.has_rung() { None } else { System::new(twin, &[]).ok() };
-    match system.map(|system| forward(twin, &system, &Start::power_up(&system), &budget)) {
+    match system.map(|system| forward(twin, &system, &Start::power_up(&system), &budget).0) {
         Some(Ahead::Found(found)) => return with_rules(found, rules),
         Some(Ahead::Nothing(_) | Ahead::Open) | None => {}
     }
@@ -237,52 +242,6 @@ fn first_effort(twin: &Twin<'_>, all: &Effort) -> Effort {
     let scans = (40_000_000 / places.max(1) as u64).min(300_000);
     let scenarios = (scans / 1_000).clamp(8, 256).min(all.scenarios);
     Effort { scenarios, scans: scans.min(all.scans), faults: 0, ..all.clone() }
-}
-
-/// Operations of all faulty versions together that are put before the prover.
-const MOST_HARMLESS: usize = 200_000;
-
-/// Conflicts that one question about a seeded fault may take, of so many that other questions may; after each attempt that failed it
-/// is less.
-const A_FAULT: u64 = 10;
-
-/// Proves of seeded faults that were not found that they make no difference, where that can be proved.
-///
-/// Of one version by itself nothing is proved harmless: what breaks no rule may still be a fault. Of a large program only
-/// some are put before the prover; the others stay open.
-pub fn prove_harmless(twin: &Twin<'_>, strength: &mut Strength, means: &Means, mut progress: impl FnMut(Progress)) {
-    if twin.is_single() {
-        return;
-    }
-    let mut failed = 0;
-    let size = twin.right.machine().operations().max(1);
-    let open: Vec<&mut SeededFault> = strength.faults.iter_mut().filter(|f| !f.caught).collect();
-    // Where they are too many, some of each kind.
-    let every = open.len().div_ceil((MOST_HARMLESS / size).max(1)).max(1);
-    let of = open.len().div_ceil(every) as u64;
-    for (fault, done) in open.into_iter().step_by(every).zip(0..) {
-        progress(Progress { step: Activity::Harmless, done, of });
-        if twin.halt.has_rung() {
-            return;
-        }
-        let Some(right) = faulty(twin, fault) else { continue };
-        let asked = without_rules(twin, &right);
-        // Of what the fault has nothing to do with there is nothing to prove.
-        let asked = fault.outputs.as_ref().map_or(asked.clone(), |outputs| only(&asked, outputs));
-        let conflicts = means.conflicts / A_FAULT / (1 + failed);
-        let means = Means { directed: false, conflicts, ..means.clone() };
-        fault.harmless = is_proved_with_stops(&asked, &means);
-        failed += u64::from(!fault.harmless);
-    }
-}
-
-/// Whether it is proved that two versions agree whatever happens that scenarios have in them: a fault that only a STOP shows is none
-/// that makes no difference.
-fn is_proved_with_stops(twin: &Twin<'_>, means: &Means) -> bool {
-    let go_on = &mut |_| true;
-    let Ok(found) = attempt(twin, means, &[], go_on) else { return false };
-    let never_stopped = twin.assumed().contains(&Assumption::NeverStopped);
-    never_stopped || reach(&with_stops(twin, means, found, go_on).1) == Stops::Included
 }
 
 /// What a proof rests on.
@@ -350,8 +309,11 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
         return Err(disagreement(&what));
     }
     let parts = system.parts();
+    let all: u128 = parts.iter().map(|part| part.system.plan.bits as u128).sum();
     let stage = Reporter { go_on: Mutex::new(go_on), halt: twin.halt.clone(), done: AtomicUsize::new(0) };
     let each = parts.into_par_iter().map(|part| {
+        let share = |work: u64| (u128::from(work) * part.system.plan.bits as u128 / all.max(1)) as u64;
+        let means = &Means { work: means.work.map(share), ..means.clone() };
         let Settled { found, open, way } = prove_part(&part.system, part.states(&states), means, &stage)?;
         let way = way.filter(|_| is_plain).map(|way| {
             let (twin, scenario) = told((twin, &part.system), &Scenario::default(), &way);
@@ -416,7 +378,8 @@ struct Settled {
 
 /// The facts of a part, and what they do not prove; `None` if it was told to stop.
 fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &Reporter<'_, '_>) -> Option<Settled> {
-    let budget = &Budget { conflicts: means.conflicts, halt: progress.halt.clone(), ..Budget::default() };
+    let budget =
+        &Budget { conflicts: means.conflicts, work: means.work, halt: progress.halt.clone(), ..Budget::default() };
     let goals = |number| progress.tell(Stage::Goals(progress.done.load(Relaxed) + number));
     let facts = |facts| progress.tell(Stage::Facts(facts));
     let mut last = None;
@@ -427,13 +390,15 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
     let is_thorough = means.directed && !system.is_conditional;
     let all = [Depth::Alike, Depth::Numbers, Depth::Logic, Depth::Relations, Depth::Computed];
     let depths = if is_thorough { &all } else { &all[..3] };
+    let mut left = budget.work;
     for depth in depths.iter().copied() {
         let conflicts = if depth == Depth::Alike { budget.conflicts } else { budget.conflicts / 10 };
-        let budget = Budget { conflicts, ..budget.clone() };
+        let budget = Budget { conflicts, work: left, ..budget.clone() };
         let mut found = induct(system, states.clone(), &budget, depth, &parted, facts)?;
+        left = left.map(|left| left.saturating_sub(found.work));
         parted = found.groups.own(system);
         let open = open_goals(system, &mut found, goals)?;
-        let is_done = open.is_empty();
+        let is_done = open.is_empty() || left == Some(0);
         last = Some(Settled { found, open, way: None });
         if is_done {
             break;

@@ -20,6 +20,8 @@ pub(super) enum Answer {
 pub(super) struct Budget {
     /// Conflicts.
     pub(super) conflicts: u64,
+    /// Work of all questions about a graph together, as [`Question::work`] counts it; none where there is no limit.
+    pub(super) work: Option<u64>,
     /// Questions that took too long so far. They come in crowds: where some did, others are given less.
     pub(super) too_long: u64,
     /// True if a question looks at what is near it and no further.
@@ -145,6 +147,11 @@ impl<'g> Question<'g> {
             self.is_open &= add_and(&mut self.solver, &mut clause, c, [a, b]);
         }
         true
+    }
+
+    /// How much it has taken so far, whatever the clock says: nodes that were looked at, and what followed from what was tried.
+    pub(super) fn work(&self) -> u64 {
+        self.looked as u64 + self.solver.num_propagations()
     }
 
     /// What the solver says of what was looked at, within a budget.

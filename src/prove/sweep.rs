@@ -9,6 +9,9 @@ use crate::circuit::{Algebra, Bit, Graph, Whole, Word};
 use std::cmp::Reverse;
 use std::collections::{BinaryHeap, HashMap, HashSet};
 
+/// What setting up a question takes, in steps of the solver.
+const A_QUESTION: u64 = 50;
+
 /// Nodes near a question that are looked at first, then if that does not answer it.
 const NEAR: [usize; 3] = [150, 1_500, usize::MAX];
 
@@ -47,6 +50,8 @@ pub(super) struct Sweep {
     /// Questions asked, and those that took too long.
     pub(super) asked: u64,
     pub(super) too_long: u64,
+    /// Work that all questions so far have taken.
+    pub(super) work: u64,
 }
 
 /// What became of the question whether two bits are the same.
@@ -75,6 +80,7 @@ impl Sweep {
             budget,
             asked: 0,
             too_long: 0,
+            work: 0,
         };
         let key = sweep.key(Bit::FALSE);
         sweep.alike.entry(key).or_default().push(Bit::FALSE);
@@ -233,7 +239,7 @@ impl Sweep {
     /// Whether clauses over some bits are never TRUE all at once.
     fn ask(&mut self, clauses: &[&[Bit]], bits: &[Bit], budget: &Budget) -> Same {
         self.asked += 1;
-        if self.budget.halt.has_rung() {
+        if self.budget.halt.has_rung() || self.budget.work.is_some_and(|most| self.work >= most) {
             self.too_long += 1;
             return Same::Unknown;
         }
@@ -241,24 +247,28 @@ impl Sweep {
         let mut all = clauses.to_vec();
         all.extend(given.iter().map(std::slice::from_ref));
         let mut question = Question::new(&self.graph, &mut self.vars, &all);
+        let mut last = Answer::Unknown;
+        let mut is_all = false;
         for nodes in NEAR {
-            let is_all = question.look_at(nodes);
-            match question.answer(budget) {
-                Answer::No => return Same::Yes,
-                Answer::Yes(values) if is_all => {
-                    drop(question);
-                    return Same::No(self.add_state(&values));
-                }
-                Answer::Unknown if is_all => break,
-                Answer::Yes(_) | Answer::Unknown => {}
-            }
-            if budget.is_near {
-                return Same::Unknown;
+            is_all = question.look_at(nodes);
+            last = question.answer(budget);
+            if is_all || budget.is_near || matches!(last, Answer::No) {
+                break;
             }
         }
-        self.too_long += 1;
-        self.budget.too_long += 1;
-        Same::Unknown
+        self.work += A_QUESTION + question.work();
+        drop(question);
+        match last {
+            Answer::No => Same::Yes,
+            Answer::Yes(values) if is_all => Same::No(self.add_state(&values)),
+            Answer::Yes(_) | Answer::Unknown => {
+                // What was not looked at further did not take long.
+                let is_tried = is_all || !budget.is_near;
+                self.too_long += u64::from(is_tried);
+                self.budget.too_long += u64::from(is_tried);
+                Same::Unknown
+            }
+        }
     }
 
     /// Adds a state that the solver found; inputs that it did not ask about are as in one of the states given. Only what

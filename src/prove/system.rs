@@ -300,7 +300,7 @@ impl System {
             Passing { dt, standing }
         };
         let both = Both::new(twin, &outset, passing);
-        let mut both = both.map_err(|e| e.to_string())?.undivided();
+        let mut both = both.map_err(|e| e.to_string())?.without_others().undivided();
         let (goals, unasked) = asked_and_not(twin, &mut both);
         let mut asked: Vec<Node> = goals.iter().map(|(_, node)| *node).collect();
         if outset.most.is_some() {

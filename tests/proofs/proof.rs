@@ -5,7 +5,7 @@ use crate::common::pages::found::pairs;
 use crate::common::version;
 use honest_twin::lang::{LANGUAGES, Language};
 use honest_twin::model::Duration;
-use honest_twin::prove::{Means, Stage, prove, prove_certified, prove_harmless};
+use honest_twin::prove::{Means, Stage, prove, prove_certified, settle_faults};
 use honest_twin::recheck::recheck;
 use honest_twin::scan::{Power, ScanTime};
 use honest_twin::show;
@@ -114,7 +114,7 @@ fn seeded_faults_are_found_or_proved_harmless() {
         let verdict = compare_twin(&twin, &Effort { scenarios: 600, faults: 60, ..Effort::default() }, |_| {});
         let Verdict::Tested(mut tested) = verdict else { panic!("{path}: {}", show::verdict(&verdict)) };
         let strength = tested.strength.as_mut().unwrap();
-        prove_harmless(&twin, strength, &Means::default(), |_| {});
+        settle_faults(&twin, strength, &Means::default(), |_| {});
         assert!(strength.harmless() >= harmless && strength.survivors().count() == 0, "{path}: {strength:#?}");
     }
 }
@@ -144,7 +144,7 @@ fn a_fault_that_only_a_stop_shows_is_not_harmless() {
         let verdict = compare_twin(&twin, &effort, |_| {});
         let Verdict::Tested(mut tested) = verdict else { panic!("{}", show::verdict(&verdict)) };
         let strength = tested.strength.as_mut().unwrap();
-        prove_harmless(&twin, strength, &Means::default(), |_| {});
+        settle_faults(&twin, strength, &Means::default(), |_| {});
         println!("{} found, {} harmless", strength.caught(), strength.harmless());
         let is_time = |fault: &&SeededFault| fault.harmless && fault.text.starts_with("T#");
         assert_eq!(strength.faults.iter().filter(is_time).count(), most, "{strength:#?}");
@@ -181,7 +181,7 @@ fn a_fault_is_proved_harmless_whatever_else_is_open() {
     let verdict = compare_twin(&twin, &Effort { scenarios: 300, faults: 60, ..Effort::default() }, |_| {});
     let Verdict::Tested(mut tested) = verdict else { panic!("{}", show::verdict(&verdict)) };
     let strength = tested.strength.as_mut().unwrap();
-    prove_harmless(&twin, strength, &Means::default(), |_| {});
+    settle_faults(&twin, strength, &Means::default(), |_| {});
     println!("{} found, {} harmless of {}", strength.caught(), strength.harmless(), strength.faults.len());
     // One is about that number itself.
     assert!(strength.harmless() >= 6 && strength.survivors().count() <= 1, "{strength:#?}");

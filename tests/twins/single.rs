@@ -260,7 +260,7 @@ fn strength_is_that_of_the_rules() {
         let mut verdict = compare_twin(&twin, &effort, |_| {});
         let Verdict::Tested(tested) = &mut verdict else { panic!("{}", show::verdict(&verdict)) };
         let strength = tested.strength.as_mut().unwrap();
-        honest_twin::prove::prove_harmless(&twin, strength, &Means::default(), |_| {});
+        honest_twin::prove::settle_faults(&twin, strength, &Means::default(), |_| {});
         assert_eq!(strength.harmless(), 0);
         strength.caught()
     };

@@ -3,9 +3,9 @@
 
 use crate::common::version;
 use honest_twin::lang::Language;
-use honest_twin::prove::{compare_solving, finish_solving};
+use honest_twin::prove::{Means, compare_solving, finish_solving, prove};
 use honest_twin::show;
-use honest_twin::twin::{Activity, Effort, Rule, Search, Twin, Verdict, Version, compare_twin};
+use honest_twin::twin::{Activity, Effort, Rule, Search, Stops, Twin, Verdict, Version, compare_twin};
 
 /// What it is about, variables, statements of both, and of each side what it gives to `Open`.
 type Pair = (&'static str, &'static str, &'static str, [&'static str; 2]);
@@ -96,8 +96,9 @@ fn what_chance_does_not_meet_is_solved() {
         let same = compare_solving(&Twin::new(&new, &new), &effort(), |_| {});
         let Verdict::Tested(tested) = &same else { panic!("{}: {}", pair.0, show::verdict(&same)) };
         let solved = tested.solver.unwrap();
-        assert_eq!((solved.from_power_up, solved.open), (12, 0), "{}: {solved:?}", pair.0);
-        assert!(show::verdict(&same).contains("solver:   no inputs part them within 12 scans of power-up"));
+        assert_eq!((solved.from_power_up, solved.open, solved.proved), (12, 0, 1), "{}: {solved:?}", pair.0);
+        let said = show::verdict(&same);
+        assert!(said.contains("solver:   the output is proved the same as long as no STOP is given\n"), "{said}");
     }
     println!("{by_chance} of {} are met by chance as well", PAIRS.len());
     assert!(by_chance * 2 < PAIRS.len(), "{by_chance}");
@@ -116,6 +117,68 @@ fn states_that_were_reached_are_asked_from() {
         assert!(difference.scenario.scans() > 12, "{title}: {:?}", difference.explanation.script);
         assert!(steps.iter().any(|(step, _, of)| *step == Activity::Solving && *of > 1), "{title}: {steps:?}");
     }
+}
+
+/// From the states that scenarios reached only what is not proved is asked; what differs among it is found, and nothing is claimed of
+/// what a STOP does.
+#[test]
+fn what_is_proved_is_not_asked_from_states() {
+    let program = |clock: &str, door: &str| {
+        format!(
+            "PROGRAM P
+             VAR_INPUT Key, Drain : BOOL; Flow, Level : INT; END_VAR
+             VAR_OUTPUT Pump, Warn, Due, Open : BOOL; END_VAR
+             VAR Soak, Hold : TON; Cool : TOF; n, s, m : INT; END_VAR
+             Soak(IN := Key AND NOT Drain, PT := T#2s);
+             Pump := Soak.Q AND NOT Drain;
+             Cool(IN := Flow > 20, PT := T#3s);
+             IF Flow > 100 THEN Warn := TRUE; ELSIF Drain OR NOT Cool.Q THEN Warn := FALSE; END_IF;
+             {clock}
+             Hold(IN := Key, PT := T#2s);
+             Open := {door};
+             END_PROGRAM"
+        )
+    };
+    let ticks = "IF Key AND n < 600 THEN n := n + 1; END_IF; Due := n > 130;";
+    let minutes = "IF Key AND m < 10 THEN s := s + 1; IF s > 59 THEN s := 0; m := m + 1; END_IF; END_IF; Due := m * 60 + s > 130;";
+    let sum = "Hold.Q AND Flow - Level = 23456 AND Level < -100";
+    let [old, other, door] = [(ticks, "Key"), (minutes, "NOT (NOT Key)"), (ticks, sum)]
+        .map(|(clock, door)| version("v", &program(clock, door), Language::St));
+    // The count is the same in another form, which takes facts that are not sought here.
+    let verdict = compare_solving(&Twin::new(&old, &other), &effort(), |_| {});
+    let Verdict::Tested(tested) = &verdict else { panic!("{}", show::verdict(&verdict)) };
+    let solved = tested.solver.unwrap();
+    assert!(solved.proved == 3 && solved.states > 2 && solved.open == 0, "{solved:?}");
+    let said = show::verdict(&verdict);
+    assert!(
+        said.contains("solver:   3 of 4 outputs are proved the same as long as no STOP is given; no inputs part the others within 12"),
+        "{said}"
+    );
+    // A thousandth of the effort asks less and says so.
+    let little = Effort { work: Effort::default().work / 1_000, ..effort() };
+    let verdict = compare_solving(&Twin::new(&old, &other), &little, |_| {});
+    let Verdict::Tested(tested) = &verdict else { panic!("{}", show::verdict(&verdict)) };
+    let less = tested.solver.unwrap();
+    assert!(less.states < solved.states && less.proved == solved.proved, "{less:?}");
+
+    let closed = version("v", &program(ticks, "FALSE"), Language::St);
+    let verdict = compare_solving(&Twin::new(&door, &closed), &effort(), |_| {});
+    let Verdict::Different(difference) = &verdict else { panic!("{}", show::verdict(&verdict)) };
+    assert!(difference.name == "Open" && difference.scenario.scans() > 12, "{:?}", difference.explanation.script);
+
+    // A STOP parts a timer from a count of scans, and nothing else does: what is said of it does not speak of STOP.
+    let [timer, count] = ["timer", "count"].map(|name| {
+        let body = if name == "timer" { "Soak(IN := TRUE, PT := T#2s); Pump := Soak.Q;" } else { "IF n < 201 THEN n := n + 1; END_IF; Pump := n > 200;" };
+        let text = format!("PROGRAM P VAR_INPUT Key : BOOL; END_VAR VAR_OUTPUT Pump : BOOL; END_VAR VAR Soak : TON; n : INT; END_VAR {body} END_PROGRAM");
+        version(name, &text, Language::St)
+    });
+    let twin = Twin::new(&timer, &count);
+    let said = show::verdict(&compare_solving(&twin, &effort(), |_| {}));
+    let is_told = said.contains("solver:   the output is proved the same as long as no STOP is given\n");
+    assert!(said.starts_with("DIFFERENT") || is_told, "{said}");
+    let verdict = prove(&twin, &Means::default(), |_| true);
+    let is_claimed = matches!(&verdict, Verdict::Proved(proved) if proved.stops != Stops::Excluded);
+    assert!(!is_claimed, "{}", show::verdict(&verdict));
 }
 
 /// A rule of one version is put before the solver too, and a search that was ended asks nothing more.

@@ -5,7 +5,7 @@ use crate::case::Case;
 use crate::evidence::{self, Wanted, shown};
 use crate::{Outcome, files, interrupt, problems};
 use clap::Parser;
-use honest_twin::prove::{Means, compare_solving, finish_solving, prove_harmless};
+use honest_twin::prove::{Means, compare_solving, finish_solving, settle_faults};
 use honest_twin::show::{self, Timing};
 use honest_twin::twin::file::FileVersion;
 use honest_twin::twin::script::Failure;
@@ -234,7 +234,7 @@ fn settled(twin: &Twin<'_>, mut verdict: Verdict) -> Verdict {
     if let Verdict::Tested(tested) = &mut verdict
         && let Some(strength) = &mut tested.strength
     {
-        prove_harmless(twin, strength, &Means::default(), |p| show_progress(&bar, p));
+        settle_faults(twin, strength, &Means::default(), |p| show_progress(&bar, p));
     }
     bar.finish_and_clear();
     verdict

@@ -1,7 +1,7 @@
 //! Versions of which no difference is known: proved, or tested.
 
 use super::coverage::{SHOWN, covered};
-use super::words::names;
+use super::words::{grouped, names};
 use super::{Said, SpreadSaid, StrengthSaid, Term, VerdictKind, but_known, count, for_every, rules};
 use crate::model::{Duration, format_duration};
 use crate::twin::{Ended, Proved, SeededFault, Solved, Spread, Strength, Tested, Tolerance};
@@ -72,7 +72,7 @@ fn basis(t: &Tested) -> Vec<Term> {
     if let Some(why) = &t.no_circuit {
         out.push(Term::new("circuit", format!("none: {why}")));
     }
-    out.extend(t.solver.map(|solved| Term::new("solver", solver(solved))));
+    out.extend(t.solver.map(|solved| Term::new("solver", solver(solved, t.pairing.outputs.len()))));
     if t.faults > 0 {
         let who = if t.pairing.single { "it stopped with a fault" } else { "both stopped with the same fault" };
         out.push(Term::new("faults", format!("{who} in {}", count(t.faults, "scenario"))));
@@ -87,20 +87,35 @@ fn basis(t: &Tested) -> Vec<Term> {
     out
 }
 
-fn solver(solved: Solved) -> String {
+fn solver(solved: Solved, outputs: usize) -> String {
     let mut said = Vec::new();
+    let all = count(outputs as u64, "output");
+    let who = match solved.proved {
+        0 => None,
+        1 if outputs == 1 => Some("the output is".to_string()),
+        n if n == outputs => Some(format!("all {all} are")),
+        1 => Some(format!("1 of {all} is")),
+        n => Some(format!("{} of {all} are", grouped(n as u64))),
+    };
+    let proved = who.map(|who| format!("{who} proved the same as long as no STOP is given"));
+    if let Some(proved) = proved.as_ref().filter(|_| solved.proved == outputs) {
+        return proved.clone();
+    }
+    let them = if proved.is_some() { "the others" } else { "them" };
     if solved.from_power_up > 0 {
-        said.push(format!("no inputs part them within {} of power-up", count(solved.from_power_up as u64, "scan")));
+        let scans = count(solved.from_power_up as u64, "scan");
+        said.push(format!("no inputs part {them} within {scans} of power-up"));
     }
     if solved.states > 0 {
-        let word = if said.is_empty() { "no inputs part them" } else { "nor" };
+        let word = if said.is_empty() { format!("no inputs part {them}") } else { "nor".to_string() };
         let (scans, states) = (count(solved.scans as u64, "scan"), count(solved.states as u64, "state"));
         said.push(format!("{word} within {scans} of {states} that scenarios reached"));
     }
     if solved.open > 0 {
         said.push(format!("from {} it gave up", count(solved.open as u64, "state")));
     }
-    said.join(", ")
+    let asked = (!said.is_empty()).then(|| said.join(", "));
+    proved.into_iter().chain(asked).collect::<Vec<_>>().join("; ")
 }
 
 fn strength(strength: &Strength, single: bool, version: &str) -> StrengthSaid {

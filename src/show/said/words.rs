@@ -20,6 +20,16 @@ pub(in crate::show) fn reads(values: &[[String; 2]]) -> String {
 
 /// `1 scan`, `2,000 scans`, `3 entries`.
 pub(in crate::show) fn count(number: u64, word: &str) -> String {
+    let grouped = grouped(number);
+    match (number, word.strip_suffix('y')) {
+        (1, _) => format!("1 {word}"),
+        (_, Some(stem)) => format!("{grouped} {stem}ies"),
+        _ => format!("{grouped} {word}s"),
+    }
+}
+
+/// `2,000`.
+pub(in crate::show) fn grouped(number: u64) -> String {
     let digits = number.to_string();
     let mut grouped = String::new();
     for (index, digit) in digits.chars().enumerate() {
@@ -28,11 +38,7 @@ pub(in crate::show) fn count(number: u64, word: &str) -> String {
         }
         grouped.push(digit);
     }
-    match (number, word.strip_suffix('y')) {
-        (1, _) => format!("1 {word}"),
-        (_, Some(stem)) => format!("{grouped} {stem}ies"),
-        _ => format!("{grouped} {word}s"),
-    }
+    grouped
 }
 
 pub(in crate::show) fn capital(text: &str) -> String {

@@ -195,6 +195,21 @@ impl Both {
     /// The same where registers hold dividends, not quotients.
     pub(crate) fn undivided(self) -> Both {
         let Some((net, same)) = undivided(&self.net) else { return self };
+        self.moved(net, &same)
+    }
+
+    /// The same without what has to do with nothing that it tells.
+    pub(crate) fn without_others(self) -> Both {
+        let told = self.agree.iter().chain(&self.shown).chain([&self.same_fault, &self.beyond]);
+        let told =
+            told.chain(self.rules.iter().map(|(.., node)| node)).chain(self.assumed.iter().map(|(_, node)| node));
+        let told: Vec<Node> = told.copied().collect();
+        let (net, same) = self.net.without_others(&told);
+        self.moved(net, &same)
+    }
+
+    /// The same in another net, in which each gate has another number.
+    fn moved(self, net: Net, same: &[Node]) -> Both {
         let at = |node: Node| same[node.0 as usize];
         Both {
             net,

@@ -204,3 +204,34 @@ fn a_fault_changes_only_the_outputs_it_has_to_do_with() {
     println!("{apart} outputs that faults have nothing to do with, {together} that they change");
     assert!(apart > 20 && together > 50, "{apart} and {together}");
 }
+
+/// Where the ways of a branch have come together again nothing hangs on what was asked: a fault in a statement has to do with its own
+/// outputs, whatever branches stand before it and behind it.
+#[test]
+fn what_follows_a_branch_does_not_hang_on_it() {
+    let source = checked(
+        "PROGRAM P
+         VAR_INPUT High, Low, Key : BOOL; Flow : INT; END_VAR
+         VAR_OUTPUT Pump, Heat, Warn : BOOL; Step, Level : INT; Dose : BOOL; END_VAR
+         VAR On : TON; Off : TOF; Pulse : TP; E : R_TRIG; END_VAR
+         On(IN := High AND NOT Key, PT := T#50ms); Pump := On.Q;
+         IF Low THEN Heat := TRUE; ELSIF High AND Key THEN Heat := FALSE; ELSIF Key THEN Heat := NOT Heat; END_IF;
+         Off(IN := Low, PT := T#60ms); Pulse(IN := Key, PT := T#70ms); Warn := Off.Q OR Pulse.Q;
+         CASE Step OF 0: IF High THEN Step := 10; END_IF; 10..19: IF Low THEN Step := 20; END_IF; ELSE Step := 0; END_CASE;
+         Level := LIMIT(0, Level + Flow, 1000);
+         E(CLK := High); IF E.Q THEN Dose := NOT Dose; END_IF;
+         END_PROGRAM",
+        Language::St,
+    );
+    // Another name, and another order, bring the outputs of other statements in, also for faults that stand beside them in the program.
+    let is_own = |(kind, _): &(Mutation, usize)| !matches!(kind, Mutation::Name | Mutation::Moved);
+    let faults: Vec<(Mutation, usize)> = all(&source).into_iter().filter(is_own).collect();
+    let version = Version::new("one", source.clone()).unwrap();
+    let twin = Twin::new(&version, &version);
+    let (many, lanes) = circuit(&twin, &faults).unwrap();
+    for (lane, fault) in lanes.iter().enumerate() {
+        let own = many.outputs(lane).unwrap();
+        assert_eq!(own.len(), 1, "{:?} has to do with outputs {own:?}", faults[*fault]);
+    }
+    assert!(lanes.len() > 30, "{}", lanes.len());
+}

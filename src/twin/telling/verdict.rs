@@ -138,7 +138,7 @@ pub enum Stops {
 }
 
 /// How far the solver has found that no inputs part the versions: all that can be given in so many scans.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct Solved {
     /// Scans from power-up; 0 if it gave up there.
     pub from_power_up: usize,
@@ -148,6 +148,8 @@ pub struct Solved {
     pub scans: usize,
     /// Where it gave up: from power-up or from a state.
     pub open: usize,
+    /// Outputs that are proved the same in every scan as long as no STOP is given. From the states only the others were asked.
+    pub proved: usize,
 }
 
 /// What [`Verdict::Tested`] rests on.
