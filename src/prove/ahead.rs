@@ -130,7 +130,7 @@ fn in_parts(
 }
 
 /// Of what the default effort spends what this one does.
-fn share(effort: &Effort, whole: u64) -> u64 {
+pub(super) fn share(effort: &Effort, whole: u64) -> u64 {
     let share = u128::from(whole) * u128::from(effort.work) / u128::from(Effort::default().work);
     u64::try_from(share).unwrap_or(u64::MAX)
 }

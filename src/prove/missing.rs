@@ -14,10 +14,12 @@ pub(super) struct Missing {
     pub(super) proved: BTreeSet<usize>,
     /// The rules that are, each with the side it is proved on.
     pub(super) rules: BTreeSet<(usize, usize)>,
-    /// What the circuit and the engine do not say the same of, in words: then nothing is claimed.
-    pub(super) disagreement: Option<String>,
+    /// Whether it is that circuit and engine do not say the same: then nothing is claimed.
+    pub(super) is_disagreement: bool,
     /// Ways from power-up to broken goals, as far as the circuit tells, each with its scan times.
     pub(super) ways: Vec<(Timing, Scenario)>,
+    /// Work that the search for facts has taken.
+    pub(super) work: u64,
 }
 
 /// What the circuit and the engine do not say the same of, as a reason why nothing is claimed.
@@ -25,12 +27,13 @@ pub(super) fn disagreement(what: &str) -> Missing {
     let words = format!(
         "the prover's circuit and the scan engine do not agree, so nothing is claimed; please report this: {what}"
     );
-    Missing { disagreement: Some(words.clone()), ..Missing::from(words) }
+    Missing { is_disagreement: true, ..Missing::from(words) }
 }
 
 impl From<String> for Missing {
     fn from(words: String) -> Missing {
-        Missing { words, proved: BTreeSet::new(), rules: BTreeSet::new(), disagreement: None, ways: Vec::new() }
+        let (proved, rules) = (BTreeSet::new(), BTreeSet::new());
+        Missing { words, proved, rules, is_disagreement: false, ways: Vec::new(), work: 0 }
     }
 }
 

@@ -128,7 +128,7 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
     let directed = means.directed && matches!(verdict, Verdict::Tested(_));
     let means = &Means { directed, ..means.clone() };
     let (missing, verdict) = match (attempt(twin, means, &[], go_on), verdict) {
-        (Err(Missing { disagreement: Some(words), .. }), Verdict::Tested(tested)) => {
+        (Err(Missing { is_disagreement: true, words, .. }), Verdict::Tested(tested)) => {
             return (Verdict::undecided(twin, words, tested.rules), None);
         }
         (Ok(found), Verdict::Tested(tested)) => {
@@ -142,7 +142,7 @@ fn decide(twin: &Twin<'_>, means: &Means, go_on: &mut GoOn<'_>) -> (Verdict, Opt
             return (Verdict::Different(difference), certificate);
         }
         // What was replayed counts, whatever else is said.
-        (Ok(_), other) | (Err(Missing { disagreement: Some(_), .. }), other) => return (other, None),
+        (Ok(_), other) | (Err(Missing { is_disagreement: true, .. }), other) => return (other, None),
         (Err(missing), verdict) => (missing, verdict),
     };
     let mut verdict = match verdict {
@@ -252,6 +252,8 @@ struct Found {
     proof: Proof,
     /// Rules that are not proved.
     open: Vec<What>,
+    /// Work that the search for facts has taken.
+    work: u64,
 }
 
 impl Found {
@@ -298,7 +300,7 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     }
     let system = System::new(twin, provisos)?;
     let stimuli = Stimuli::new(&pinned(twin, provisos));
-    let states = system.states(&stimuli);
+    let states = system.states(&stimuli, means.work);
     if states.iter().any(Vec::is_empty) {
         // It is broken from power-up: nothing would be said of anything.
         return Err("no state was found in which the conditions hold".to_string().into());
@@ -314,18 +316,19 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     let each = parts.into_par_iter().map(|part| {
         let share = |work: u64| (u128::from(work) * part.system.plan.bits as u128 / all.max(1)) as u64;
         let means = &Means { work: means.work.map(share), ..means.clone() };
-        let Settled { found, open, way } = prove_part(&part.system, part.states(&states), means, &stage)?;
+        let Settled { found, open, way, work } = prove_part(&part.system, part.states(&states), means, &stage)?;
         let way = way.filter(|_| is_plain).map(|way| {
             let (twin, scenario) = told((twin, &part.system), &Scenario::default(), &way);
             (twin.timing, scenario)
         });
-        Some((part, found, open, way))
+        Some((part, found, open, way, work))
     });
     let each: Option<Vec<_>> = each.collect();
     let Some(each) = each else {
         let (done, all) = (stage.done.load(Relaxed), system.goals.len());
         return Err(format!("{STOPPED}; {done} of {all} goals are proved").into());
     };
+    let work = each.iter().map(|(.., work)| work).sum();
     let begun = twin.machines().map(Controller::new);
     let watched = |part, found| if is_plain { guard::states(twin, &begun, part, found) } else { None };
     if let Some(what) = each.iter().find_map(|(part, found, ..)| watched(part, found)) {
@@ -333,16 +336,16 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     }
     // Beside a comparison rules may stay open; they are all that is asked of one version by itself.
     let may_stay = |what: &What| !twin.is_single() && matches!(what, What::Rule(..));
-    let open = each.iter().flat_map(|(.., open, _)| open.iter().map(|(what, _)| *what));
+    let open = each.iter().flat_map(|(_, _, open, ..)| open.iter().map(|(what, _)| *what));
     let open: Vec<What> = open.chain(system.unasked.iter().copied()).collect();
     if !open.iter().all(may_stay) {
-        let ways = each.iter().filter_map(|(.., way)| way.clone()).collect();
-        let parts: Vec<_> = each.into_iter().map(|(part, found, open, _)| (part, found, open)).collect();
-        return Err(Missing { ways, ..missing(twin, &parts, &system.unasked) });
+        let ways = each.iter().filter_map(|(.., way, _)| way.clone()).collect();
+        let parts: Vec<_> = each.into_iter().map(|(part, found, open, ..)| (part, found, open)).collect();
+        return Err(Missing { ways, work, ..missing(twin, &parts, &system.unasked) });
     }
     let parts: Vec<(Part, Induction)> = each.into_iter().map(|(part, found, ..)| (part, found)).collect();
     let proof = system.joined(&parts);
-    Ok(Found { system, provisos: provisos.to_vec(), proof, open })
+    Ok(Found { system, provisos: provisos.to_vec(), proof, open, work })
 }
 
 /// How far all parts are.
@@ -374,6 +377,8 @@ struct Settled {
     open: Open,
     /// A way from power-up to where one of those is broken, as far as the circuit tells.
     way: Option<Vec<Step>>,
+    /// Work that the search for facts has taken.
+    work: u64,
 }
 
 /// The facts of a part, and what they do not prove; `None` if it was told to stop.
@@ -390,16 +395,17 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
     let is_thorough = means.directed && !system.is_conditional;
     let all = [Depth::Alike, Depth::Numbers, Depth::Logic, Depth::Relations, Depth::Computed];
     let depths = if is_thorough { &all } else { &all[..3] };
-    let mut left = budget.work;
+    let (mut left, mut work) = (budget.work, 0);
     for depth in depths.iter().copied() {
         let conflicts = if depth == Depth::Alike { budget.conflicts } else { budget.conflicts / 10 };
         let budget = Budget { conflicts, work: left, ..budget.clone() };
         let mut found = induct(system, states.clone(), &budget, depth, &parted, facts)?;
-        left = left.map(|left| left.saturating_sub(found.work));
         parted = found.groups.own(system);
         let open = open_goals(system, &mut found, goals)?;
+        left = left.map(|left| left.saturating_sub(found.work));
+        work += found.work;
         let is_done = open.is_empty() || left == Some(0);
-        last = Some(Settled { found, open, way: None });
+        last = Some(Settled { found, open, way: None, work });
         if is_done {
             break;
         }
@@ -414,7 +420,7 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
                 let known = [known, kept].concat();
                 let mut found = settle(system, states, budget, (groups, known), facts)?;
                 let open = open_goals(system, &mut found, goals)?;
-                last = Settled { found, open, way: None };
+                last = Settled { work: work + found.work, found, open, way: None };
             }
             Directed::Way(way) => last.way = Some(way),
             Directed::Open => {}
@@ -429,7 +435,7 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
 /// The goals of a part that the facts do not prove; `None` if it was told to stop.
 fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usize) -> bool) -> Option<Open> {
     let round = &mut found.round;
-    let mut open = Vec::new();
+    let (mut open, before) = (Vec::new(), round.sweep.work);
     for (number, goal) in system.goals.iter().enumerate() {
         if !go_on(number) {
             return None;
@@ -440,6 +446,7 @@ fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usiz
             Same::Unknown => open.push((goal.what, None)),
         }
     }
+    found.work += found.round.sweep.work - before;
     Some(open)
 }
 

@@ -13,6 +13,10 @@ pub(super) const WORDS: usize = 48;
 /// Batches of scenarios that they come from, each twice as long as the one before.
 const BATCHES: u64 = 6;
 
+/// Steps of the plan that the longest of them runs, at most, and how many go with one step of the solver.
+const STEPS: u64 = 200_000_000;
+const STEPS_A_WORK: u64 = 20;
+
 /// What pairs of outputs did in states that occur, by their numbers.
 #[derive(Default)]
 pub(super) struct Watched {
@@ -24,10 +28,11 @@ pub(super) struct Watched {
 
 impl System {
     /// States that occur, with what is given in them: for each register bit, then for each free bit of each input, what
-    /// it is in 64 states a word.
-    pub(super) fn states(&self, stimuli: &Stimuli) -> Vec<Vec<u64>> {
+    /// it is in 64 states a word. Where the work of a proof is limited, as [`super::Means::work`] counts it, scenarios are shorter.
+    pub(super) fn states(&self, stimuli: &Stimuli, work: Option<u64>) -> Vec<Vec<u64>> {
         let most = if self.is_conditional { 4_000 } else { 12_000 };
-        let scans = (200_000_000 / self.plan.work().max(1)).clamp(400, most) as u64;
+        let steps = work.map_or(STEPS, |work| STEPS.min(work.saturating_mul(STEPS_A_WORK)));
+        let scans = (steps / self.plan.work().max(1) as u64).clamp(400, most);
         let each = WORDS as u64 / BATCHES;
         // Short, longer and long: what is quick and what is slow. The longest first, so that all end together.
         let order: Vec<u64> = (0..BATCHES).rev().collect();

@@ -1,7 +1,7 @@
 //! Seeded faults that no scenario has found: the solver is asked for one, as the comparison asks it, and the prover whether there is
 //! none.
 
-use super::ahead::is_asked;
+use super::ahead::{is_asked, share};
 use super::forward::{Ahead, Start, forward};
 use super::proviso::{Proviso, may_stop};
 use super::solve::Budget;
@@ -17,6 +17,10 @@ const MOST_OPERATIONS: usize = 600_000;
 /// is less.
 const A_FAULT: u64 = 10;
 
+/// Work on all faults together that goes with the default effort, as [`Means::work`] counts it. Most take
+/// little: each of a round may take as much as the whole round would, were what is left shared among the rounds that are left.
+const WORK: u64 = 40_000_000;
+
 /// Faults that are put before the prover side by side before it is looked how many of them have failed.
 const ROUND: usize = 4;
 
@@ -24,14 +28,14 @@ const ROUND: usize = 4;
 /// versions themselves, and proves of the others that they make no difference, where that can be proved.
 ///
 /// Of one version by itself nothing is asked: what breaks no rule may still be a fault. Of a large program only some are put before
-/// the prover; the others stay open.
+/// the prover, and all together they take a share of the effort; what it cannot settle within that stays open.
 ///
 /// [`compare_solving`]: super::compare_solving
 pub fn settle_faults(twin: &Twin<'_>, strength: &mut Strength, means: &Means, mut progress: impl FnMut(Progress)) {
     if twin.is_single() {
         return;
     }
-    let mut failed = 0;
+    let (mut failed, mut left) = (0, share(&means.effort, WORK));
     let size = twin.right.machine().operations().max(1);
     let open: Vec<&mut SeededFault> = strength.faults.iter_mut().filter(|f| !f.caught).collect();
     // Where they are too many, some of each kind.
@@ -42,37 +46,48 @@ pub fn settle_faults(twin: &Twin<'_>, strength: &mut Strength, means: &Means, mu
     let of = asked.len() as u64;
     for (done, round) in asked.chunks_mut(ROUND).enumerate() {
         progress(Progress { step: Activity::Harmless, done: (done * ROUND) as u64, of });
-        if twin.halt.has_rung() {
+        if twin.halt.has_rung() || left == 0 {
             return;
         }
         let conflicts = means.conflicts / A_FAULT / (1 + failed);
-        let means = Means { directed: false, conflicts, ..means.clone() };
-        round.par_iter_mut().for_each(|fault| settle(twin, fault, &means));
+        let rounds = (of as usize).div_ceil(ROUND) - done;
+        let work = Some(left / rounds.max(round.len()) as u64);
+        let means = Means { directed: false, conflicts, work, ..means.clone() };
+        left = left.saturating_sub(round.par_iter_mut().map(|fault| settle_one(twin, fault, &means)).sum());
         failed += round.iter().filter(|fault| !fault.caught && !fault.harmless).count() as u64;
     }
 }
 
-/// What becomes of a fault. It is harmless if it is proved to make no difference whatever happens that scenarios have in them, STOP and
-/// RUN among it: what only a STOP shows makes one.
-fn settle(twin: &Twin<'_>, fault: &mut SeededFault, means: &Means) {
-    let Some(right) = faulty(twin, fault) else { return };
+/// Tells what becomes of a fault, within some work; gives the work that it took. The fault is harmless if it is proved to make no
+/// difference whatever happens that scenarios have in them, STOP and RUN among it: what only a STOP shows makes one.
+fn settle_one(twin: &Twin<'_>, fault: &mut SeededFault, means: &Means) -> u64 {
+    let Some(right) = faulty(twin, fault) else { return 0 };
     let asked = without_rules(twin, &right);
     // Of what the fault has nothing to do with there is nothing to ask.
     let asked = match &fault.outputs {
         Some(outputs) => only(&asked, outputs),
         None => asked,
     };
-    let Ok(system) = System::new(&asked, &[]) else { return };
+    let Ok(system) = System::new(&asked, &[]) else { return 0 };
+    let mut work = 0;
     // As the comparison asks from power-up.
     if is_asked(twin) {
         let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone(), ..Budget::default() };
-        let (ahead, _) = forward(&asked, &system, &Start::power_up(&system), &budget);
+        let (ahead, taken) = forward(&asked, &system, &Start::power_up(&system), &budget);
+        work += taken;
         fault.caught = matches!(ahead, Ahead::Found(_));
         if fault.caught {
-            return;
+            return work;
         }
     }
-    let is_proved = |provisos: &[Proviso]| attempt(&asked, means, provisos, &mut |_| true).is_ok();
+    let mut is_proved = |provisos: &[Proviso]| {
+        let made = attempt(&asked, means, provisos, &mut |_| true);
+        work += match &made {
+            Ok(found) => found.work,
+            Err(missing) => missing.work,
+        };
+        made.is_ok()
+    };
     fault.harmless = if asked.assumed().contains(&Assumption::NeverStopped) {
         is_proved(&[])
     } else {
@@ -81,4 +96,5 @@ fn settle(twin: &Twin<'_>, fault: &mut SeededFault, means: &Means) {
             && is_proved(&[Proviso::Stops])
             && guard::scenarios(&asked, &system, &Stimuli::new(&asked)).is_none()
     };
+    work
 }

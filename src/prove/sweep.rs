@@ -7,7 +7,7 @@
 use super::solve::{Answer, Budget, Question, Variables};
 use crate::circuit::{Algebra, Bit, Graph, Whole, Word};
 use std::cmp::Reverse;
-use std::collections::{BinaryHeap, HashMap, HashSet};
+use std::collections::{BinaryHeap, HashMap};
 
 /// What setting up a question takes, in steps of the solver.
 const A_QUESTION: u64 = 50;
@@ -44,6 +44,7 @@ pub(super) struct Sweep {
     pub(super) calls: Vec<usize>,
     /// What may be taken as TRUE of every state, each with the inputs it is about.
     given: Vec<(Bit, Vec<usize>)>,
+    seen: Seen,
     vars: Variables,
     /// What one question may take.
     pub(super) budget: Budget,
@@ -52,6 +53,53 @@ pub(super) struct Sweep {
     pub(super) too_long: u64,
     /// Work that all questions so far have taken.
     pub(super) work: u64,
+}
+
+/// The nodes that a walk through a graph has come to. It is kept from walk to walk: there is one for nearly every question.
+#[derive(Default)]
+struct Seen {
+    /// Of each node the number of the last walk that came to it.
+    last: Vec<u32>,
+    walk: u32,
+    /// Nodes that a walk still has to go on from; empty between walks.
+    waiting: Vec<usize>,
+}
+
+impl Seen {
+    /// Begins a walk that has come to nothing yet.
+    fn begin(&mut self, graph: &Graph) {
+        self.last.resize(graph.len(), 0);
+        self.walk = self.walk.wrapping_add(1);
+        if self.walk == 0 {
+            self.last.fill(0);
+            self.walk = 1;
+        }
+    }
+
+    fn has(&self, node: usize) -> bool {
+        self.last[node] == self.walk
+    }
+
+    /// Comes to a node; false if it has been there.
+    fn is_new(&mut self, node: usize) -> bool {
+        std::mem::replace(&mut self.last[node], self.walk) != self.walk
+    }
+
+    /// The inputs that bits depend on and that it has not come to before.
+    fn walk(&mut self, graph: &Graph, bits: &[Bit]) -> Vec<usize> {
+        let mut out = Vec::new();
+        self.waiting.extend(bits.iter().map(|bit| bit.node()));
+        while let Some(node) = self.waiting.pop() {
+            if node == 0 || !self.is_new(node) {
+                continue;
+            }
+            match graph.reads(node) {
+                Some((a, b)) => self.waiting.extend([a.node(), b.node()]),
+                None => out.push(node),
+            }
+        }
+        out
+    }
 }
 
 /// What became of the question whether two bits are the same.
@@ -76,6 +124,7 @@ impl Sweep {
             unknown: HashMap::new(),
             calls: Vec::new(),
             given: Vec::new(),
+            seen: Seen::default(),
             vars: Variables::default(),
             budget,
             asked: 0,
@@ -93,6 +142,7 @@ impl Sweep {
         self.readers = Vec::new();
         self.alike = HashMap::new();
         self.unknown = HashMap::new();
+        self.seen = Seen::default();
         self.vars = Variables::default();
         self.graph.close();
     }
@@ -154,8 +204,9 @@ impl Sweep {
     /// From now on takes a bit as TRUE of every state.
     pub(super) fn take(&mut self, bit: Bit) {
         if bit != Bit::TRUE {
-            let about = self.inputs_of(&[bit]);
-            self.given.push((bit, about.into_iter().collect()));
+            self.seen.begin(&self.graph);
+            let about = self.seen.walk(&self.graph, &[bit]);
+            self.given.push((bit, about));
         }
     }
 
@@ -164,42 +215,24 @@ impl Sweep {
         self.given.iter().map(|(bit, _)| *bit).collect()
     }
 
-    /// The inputs that bits depend on.
-    fn inputs_of(&self, bits: &[Bit]) -> HashSet<usize> {
-        let mut seen: HashSet<usize> = HashSet::new();
-        let mut out = HashSet::new();
-        let mut list: Vec<usize> = bits.iter().map(|b| b.node()).collect();
-        while let Some(node) = list.pop() {
-            if node == 0 || !seen.insert(node) {
-                continue;
-            }
-            match self.graph.reads(node) {
-                Some((a, b)) => list.extend([a.node(), b.node()]),
-                None => {
-                    out.insert(node);
-                }
-            }
-        }
-        out
-    }
-
     /// What is taken as TRUE and has to do with a question, directly or by way of what else is taken.
-    fn relevant(&self, wanted: &[Bit]) -> Vec<Bit> {
+    fn relevant(&mut self, wanted: &[Bit]) -> Vec<Bit> {
         if self.given.is_empty() {
             return Vec::new();
         }
-        let mut about = self.inputs_of(wanted);
+        self.seen.begin(&self.graph);
+        self.seen.walk(&self.graph, wanted);
         let mut out: Vec<Bit> = Vec::new();
         let mut left: Vec<&(Bit, Vec<usize>)> = self.given.iter().collect();
         loop {
             let (near, far): (Vec<_>, Vec<_>) =
-                left.into_iter().partition(|(_, inputs)| inputs.iter().any(|i| about.contains(i)));
+                left.into_iter().partition(|(_, inputs)| inputs.iter().any(|input| self.seen.has(*input)));
             if near.is_empty() {
                 return out;
             }
             for (bit, inputs) in near {
                 out.push(*bit);
-                about.extend(inputs);
+                inputs.iter().for_each(|input| _ = self.seen.is_new(*input));
             }
             left = far;
         }

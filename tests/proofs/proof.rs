@@ -114,8 +114,23 @@ fn seeded_faults_are_found_or_proved_harmless() {
         let verdict = compare_twin(&twin, &Effort { scenarios: 600, faults: 60, ..Effort::default() }, |_| {});
         let Verdict::Tested(mut tested) = verdict else { panic!("{path}: {}", show::verdict(&verdict)) };
         let strength = tested.strength.as_mut().unwrap();
+        let before = strength.clone();
         settle_faults(&twin, strength, &Means::default(), |_| {});
         assert!(strength.harmless() >= harmless && strength.survivors().count() == 0, "{path}: {strength:#?}");
+        // What is not settled within the effort stays open: with less of it fewer are, and none otherwise.
+        let mut settled = Vec::new();
+        for work in [0, Effort::default().work / 100_000, Effort::default().work / 1_000, Effort::default().work] {
+            let mut own = before.clone();
+            let means = Means { effort: Effort { work, ..Effort::default() }, ..Means::default() };
+            settle_faults(&twin, &mut own, &means, |_| {});
+            let pairs = own.faults.iter().zip(&strength.faults);
+            let is_open = |fault: &SeededFault| !fault.caught && !fault.harmless;
+            assert!(pairs.clone().all(|(own, full)| own == full || is_open(own)), "{path}, {work}: {own:#?}");
+            settled.push(pairs.filter(|(own, full)| own == full).count());
+        }
+        println!("{path}: {settled:?} settled of {}", before.faults.len());
+        assert!(settled.is_sorted() && settled[0] < settled[3], "{path}: {settled:?}");
+        assert_eq!((settled[0], settled[3]), (before.caught(), before.faults.len()), "{path}: {settled:?}");
     }
 }
 

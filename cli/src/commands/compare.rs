@@ -61,7 +61,7 @@ fn one(
         }
     };
     save_stimulus(args.held.stimulus.as_deref(), &verdict)?;
-    let verdict = settled(&twin, verdict);
+    let verdict = settled(&twin, &case.effort, verdict);
     let wanted = Wanted { report: args.held.report.as_deref(), evidence: args.evidence.as_deref(), number };
     evidence::write(&wanted, case, &twin, &verdict, &given)?;
     if json {
@@ -217,7 +217,7 @@ pub(crate) fn merge(args: &Merge, json: bool) -> Result<Outcome, String> {
     let bar = ProgressBar::new(effort.scenarios);
     let verdict = finish_solving(search, &twin, &effort, |p| show_progress(&bar, p));
     bar.finish_and_clear();
-    let verdict = settled(&twin, verdict);
+    let verdict = settled(&twin, &effort, verdict);
     let wanted = Wanted { report: args.report.as_deref(), evidence: args.evidence.as_deref(), number: None };
     evidence::write(&wanted, &case, &twin, &verdict, &given)?;
     if json {
@@ -229,12 +229,13 @@ pub(crate) fn merge(args: &Merge, json: bool) -> Result<Outcome, String> {
 }
 
 /// With each seeded fault that was not found proved harmless, where that can be proved.
-fn settled(twin: &Twin<'_>, mut verdict: Verdict) -> Verdict {
+fn settled(twin: &Twin<'_>, effort: &Effort, mut verdict: Verdict) -> Verdict {
     let bar = ProgressBar::new(0);
     if let Verdict::Tested(tested) = &mut verdict
         && let Some(strength) = &mut tested.strength
     {
-        settle_faults(twin, strength, &Means::default(), |p| show_progress(&bar, p));
+        let means = Means { effort: effort.clone(), ..Means::default() };
+        settle_faults(twin, strength, &means, |p| show_progress(&bar, p));
     }
     bar.finish_and_clear();
     verdict
@@ -242,7 +243,7 @@ fn settled(twin: &Twin<'_>, mut verdict: Verdict) -> Verdict {
 
 /// Compares with a progress bar, which is seen on a terminal only.
 pub(crate) fn with_progress(twin: &Twin<'_>, effort: &Effort) -> Verdict {
-    settled(twin, timed(twin, effort).0)
+    settled(twin, effort, timed(twin, effort).0)
 }
 
 /// As [`with_progress`], with the time that the scenarios took, seeded faults aside.
