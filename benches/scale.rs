@@ -109,6 +109,31 @@ fn peak() -> u64 {
     line.split_whitespace().next().and_then(|kb| kb.parse::<u64>().ok()).unwrap_or(0) / 1024
 }
 
+/// What a step takes at each size, in seconds: the sizes in turn, several times, and of each the quickest, as whatever else the machine
+/// does only makes one slower.
+fn quickest(step: fn(&Checked, &str) -> usize, sources: &[Checked], programs: &[String]) -> Vec<f64> {
+    let mut all = vec![f64::INFINITY; sources.len()];
+    let begun = Clock::now();
+    for round in 0..30 {
+        if round > 0 && begun.elapsed().as_secs_f64() > 5.0 {
+            break;
+        }
+        for ((source, text), best) in sources.iter().zip(programs).zip(&mut all) {
+            // Short steps are repeated.
+            let turn = Clock::now();
+            loop {
+                let one = Clock::now();
+                std::hint::black_box(step(source, text));
+                *best = best.min(one.elapsed().as_secs_f64());
+                if turn.elapsed().as_secs_f64() > 0.03 {
+                    break;
+                }
+            }
+        }
+    }
+    all
+}
+
 fn main() {
     let most = std::env::args().filter_map(|a| a.parse::<usize>().ok()).next_back().unwrap_or(10_000);
     let sizes: Vec<usize> = [100, 1_000, 10_000, 100_000].into_iter().filter(|n| *n <= most).collect();
@@ -119,20 +144,12 @@ fn main() {
     println!();
     for (name, most, step) in STEPS {
         print!("{name:<24}");
-        let mut before: Option<f64> = None;
-        for ((source, text), _) in sources.iter().zip(&programs).zip(&sizes).filter(|(_, size)| *size <= most) {
-            // Short steps are repeated; the quickest counts, as whatever else the machine does only makes one slower.
-            let begun = Clock::now();
-            let (mut times, mut took) = (0u32, f64::INFINITY);
-            while times == 0 || (begun.elapsed().as_secs_f64() < 1.0 && times < 200) {
-                let one = Clock::now();
-                std::hint::black_box(step(source, text));
-                took = took.min(one.elapsed().as_secs_f64());
-                times += 1;
-            }
+        let within = sizes.iter().filter(|size| *size <= most).count();
+        let all = quickest(*step, &sources[..within], &programs[..within]);
+        for (number, took) in all.iter().enumerate() {
+            let before = number.checked_sub(1).map(|before| all[before]);
             let growth = before.map_or(String::new(), |before| format!("x{:.1}", took / before));
             print!("{took:>10.4}{growth:>8}");
-            before = Some(took);
         }
         println!();
     }
