@@ -50,7 +50,34 @@ pub(crate) struct Step {
     pub(crate) c: Place,
 }
 
+/// Bits that a function of numbers takes as long as: of each lane the number is made of its bits, and its bits of the number.
+const A_FUNCTION: usize = 2_000;
+
 impl Step {
+    /// How many bits it takes as long as, if that is more than it has: where each is multiplied or divided with each, and for functions
+    /// of numbers.
+    fn slow(&self) -> Option<usize> {
+        let [d, a, b] = [self.d, self.a, self.b].map(|place| usize::from(place.width));
+        match self.act {
+            Act::Mul => Some(d * b.max(1) / 2),
+            Act::Div(_) | Act::Mod(_) => Some(a.max(1) * b.max(1)),
+            Act::Whole(_) | Act::Fails(_) => Some(A_FUNCTION),
+            Act::And
+            | Act::Or
+            | Act::Xor
+            | Act::Add
+            | Act::Sub
+            | Act::Copy
+            | Act::Eq
+            | Act::Less
+            | Act::Below
+            | Act::Mux
+            | Act::Min
+            | Act::Max
+            | Act::Shift(..) => None,
+        }
+    }
+
     /// True if it is one bit of one bit each.
     pub(crate) fn is_bool(&self) -> bool {
         let one = |p: Place| p.width == 1;
@@ -129,6 +156,11 @@ impl Plan {
             }
         };
         self.bits + self.steps.iter().map(of).sum::<usize>() / 2
+    }
+
+    /// What in a scan takes longer than its bits tell, in bits.
+    pub(crate) fn slow(&self) -> usize {
+        self.steps.iter().filter_map(Step::slow).sum()
     }
 
     /// Steps over so many bits, of which the first are constants.

@@ -356,8 +356,9 @@ impl Sweep {
         let key = self.key(bit);
         let first = self.first(bit);
         let mut tried = 0;
-        let candidates = self.alike.get(&key).cloned().unwrap_or_default();
-        for other in candidates {
+        // There may be thousands, as of what is FALSE in all states that were seen: they are looked at in place.
+        for number in 0.. {
+            let Some(other) = self.alike.get(&key).and_then(|all| all.get(number)).copied() else { break };
             let other = other.flip(self.first(other) != first);
             if !self.seem_alike(bit, other) {
                 continue;

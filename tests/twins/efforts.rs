@@ -65,6 +65,32 @@ fn latches(count: usize) -> Version {
     version("latches", &text, Language::St)
 }
 
+/// What takes a circuit longer than its bits tell is paid for: of products of wide numbers, of quotients and of real numbers it runs
+/// fewer scans with the same effort.
+#[test]
+fn a_circuit_of_products_runs_fewer_scans() {
+    let wide = |ty: &str, operation: &str, first: &str| {
+        let list = |what: &str| (0..100).map(|n| format!("{what}{n}")).collect::<Vec<_>>().join(", ");
+        // Each version has doses of its own: what hangs on inputs alone is computed for both at once.
+        let body: String = (0..100).map(|n| format!("Dose{n} := Dose{n} {operation} Feed{n};\n")).collect();
+        let text = format!(
+            "PROGRAM P\nVAR_INPUT {} : {ty}; END_VAR\nVAR_OUTPUT {} : {ty} := {first}; END_VAR\n{body}END_PROGRAM\n",
+            list("Feed"),
+            list("Dose"),
+        );
+        let version = version("doses", &text, Language::St);
+        let found = tested(&Twin::new(&version, &version), &Effort { faults: 0, ..Effort::sized(10) });
+        println!("{ty} {operation}: {} scans", found.wide);
+        found.wide
+    };
+    let sums = wide("INT", "+", "1");
+    // By their bits alone they would be as many: there the scans are used up first.
+    for (ty, operation, first) in [("LINT", "*", "1"), ("LREAL", "+", "1.5"), ("REAL", "*", "1.5")] {
+        let scans = wide(ty, operation, first);
+        assert!(scans > 0 && scans * 4 < sums, "{ty} {operation}: {scans} scans beside {sums}");
+    }
+}
+
 fn tested(twin: &Twin<'_>, effort: &Effort) -> Tested {
     match compare_twin(twin, effort, |_| {}) {
         Verdict::Tested(tested) => *tested,

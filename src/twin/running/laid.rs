@@ -35,7 +35,7 @@ pub(in crate::twin) struct Piece {
 impl Piece {
     /// What a scan of all lanes costs, in operations of the tape.
     pub(in crate::twin) fn scan_cost(&self) -> u64 {
-        1 + self.plan.bits as u64 / self.worth
+        1 + (self.plan.bits + self.plan.slow()) as u64 / self.worth
     }
 }
 
