@@ -54,14 +54,12 @@ pub(crate) struct Step {
 const A_FUNCTION: usize = 2_000;
 
 impl Step {
-    /// How many bits it takes as long as, if that is more than it has: where each is multiplied or divided with each, and for functions
-    /// of numbers.
-    fn slow(&self) -> Option<usize> {
+    /// Of what is multiplied or divided how many pairs of bits that is, each with each.
+    fn pairs(&self) -> Option<usize> {
         let [d, a, b] = [self.d, self.a, self.b].map(|place| usize::from(place.width));
         match self.act {
-            Act::Mul => Some(d * b.max(1) / 2),
-            Act::Div(_) | Act::Mod(_) => Some(a.max(1) * b.max(1)),
-            Act::Whole(_) | Act::Fails(_) => Some(A_FUNCTION),
+            Act::Mul => Some(d * b.max(1)),
+            Act::Div(_) | Act::Mod(_) => Some(2 * a.max(1) * b.max(1)),
             Act::And
             | Act::Or
             | Act::Xor
@@ -74,8 +72,15 @@ impl Step {
             | Act::Mux
             | Act::Min
             | Act::Max
-            | Act::Shift(..) => None,
+            | Act::Shift(..)
+            | Act::Whole(_)
+            | Act::Fails(_) => None,
         }
+    }
+
+    /// True if it is a function that is not taken apart into bits.
+    pub(crate) fn is_whole(&self) -> bool {
+        matches!(self.act, Act::Whole(_) | Act::Fails(_))
     }
 
     /// True if it is one bit of one bit each.
@@ -128,39 +133,19 @@ pub(crate) struct Plan {
 impl Plan {
     /// True if some function in it is not taken apart into bits.
     pub(crate) fn has_whole(&self) -> bool {
-        self.steps.iter().any(|s| matches!(s.act, Act::Whole(_) | Act::Fails(_)))
+        self.steps.iter().any(Step::is_whole)
     }
 
     /// How much there is to do in a scan: bits, and for what is multiplied or divided each with each.
     pub(crate) fn work(&self) -> usize {
-        let of = |step: &Step| {
-            let [d, a, b] = [step.d, step.a, step.b].map(|place| usize::from(place.width));
-            match step.act {
-                Act::Mul => d * b.max(1),
-                Act::Div(_) | Act::Mod(_) => 2 * a.max(1) * b.max(1),
-                Act::And
-                | Act::Or
-                | Act::Xor
-                | Act::Add
-                | Act::Sub
-                | Act::Copy
-                | Act::Eq
-                | Act::Less
-                | Act::Below
-                | Act::Mux
-                | Act::Min
-                | Act::Max
-                | Act::Shift(..)
-                | Act::Whole(_)
-                | Act::Fails(_) => d,
-            }
-        };
+        let of = |step: &Step| step.pairs().unwrap_or(usize::from(step.d.width));
         self.bits + self.steps.iter().map(of).sum::<usize>() / 2
     }
 
     /// What in a scan takes longer than its bits tell, in bits.
     pub(crate) fn slow(&self) -> usize {
-        self.steps.iter().filter_map(Step::slow).sum()
+        let of = |step: &Step| if step.is_whole() { A_FUNCTION } else { step.pairs().unwrap_or(0) / 2 };
+        self.steps.iter().map(of).sum()
     }
 
     /// Steps over so many bits, of which the first are constants.

@@ -189,7 +189,7 @@ impl Alone<'_> {
         for (number, step) in plan.steps.iter().enumerate() {
             let is_known = |place: Place| bits_of(place).all(|bit| from[bit] != From::Elsewhere);
             let is_new = bits_of(step.d).all(|bit| from[bit] == From::Elsewhere);
-            let is_whole = matches!(step.act, Act::Whole(_) | Act::Fails(_));
+            let is_whole = step.is_whole();
             if is_new && !is_whole && [step.a, step.b, step.c].into_iter().all(is_known) {
                 bits_of(step.d).for_each(|bit| from[bit] = From::Step(number));
                 steps.push(number);

@@ -6,7 +6,7 @@
 use super::facts::Fact;
 use super::induct::{Groups, Induction};
 use super::system::{Goal, System};
-use crate::circuit::{Act, Cone};
+use crate::circuit::Cone;
 use std::sync::Arc;
 
 /// Register bits that are enough for a part.
@@ -69,7 +69,7 @@ impl System {
         let mut call = 0;
         let mut calls = Vec::new();
         for (number, step) in self.plan.steps.iter().enumerate() {
-            if matches!(step.act, Act::Whole(_) | Act::Fails(_)) {
+            if step.is_whole() {
                 if steps.binary_search(&number).is_ok() {
                     calls.push(call);
                 }
@@ -94,8 +94,7 @@ impl System {
 
     /// All parts' proofs as one.
     pub(super) fn joined(&self, parts: &[(Part, Induction)]) -> Proof {
-        let is_call = |act: &Act| matches!(act, Act::Whole(_) | Act::Fails(_));
-        let calls = self.plan.steps.iter().filter(|s| is_call(&s.act)).count();
+        let calls = self.plan.steps.iter().filter(|step| step.is_whole()).count();
         let mut out = Proof {
             groups: Groups::none(self),
             facts: Vec::new(),

@@ -28,15 +28,20 @@ pub(in crate::twin) struct Piece {
     fine: Vec<Option<usize>>,
     /// The bit that is TRUE where a loop runs more rounds than the circuit holds, if one may.
     beyond: Option<usize>,
-    /// Bits that cost as much as an operation of the tape.
-    worth: u64,
+    /// What a scan of all lanes costs, in operations of the tape.
+    scan_cost: u64,
 }
 
 impl Piece {
     /// What a scan of all lanes costs, in operations of the tape.
     pub(in crate::twin) fn scan_cost(&self) -> u64 {
-        1 + (self.plan.bits + self.plan.slow()) as u64 / self.worth
+        self.scan_cost
     }
+}
+
+/// What a scan costs where so many bits cost as much as an operation of the tape.
+fn cost(plan: &Plan, worth: u64) -> u64 {
+    1 + (plan.bits + plan.slow()) as u64 / worth
 }
 
 /// Both versions as a plan, and where in it they agree.
@@ -124,7 +129,7 @@ impl Laid {
                 claims: (0..claims.len()).collect(),
                 fine: vec![plan.bit(fine)],
                 beyond: plan.bit(both.beyond),
-                worth: BITS_AN_OPERATION,
+                scan_cost: cost(&plan, BITS_AN_OPERATION),
                 plan: Arc::new(plan),
             },
             touched,
@@ -156,7 +161,8 @@ impl Laid {
         let asked: Vec<usize> = cone.goals.iter().filter_map(|goal| self.claims[*goal]).collect();
         let (plan, moved) = self.whole.plan.piece([&cone.inputs, &cone.registers, &cone.steps], &asked);
         let fine = asked.iter().map(|at| moved.bit(*at as u32).map(|at| at as usize)).collect();
-        Piece { plan: Arc::new(plan), claims: cone.goals.clone(), fine, beyond: None, worth: BITS_OF_A_PIECE }
+        let scan_cost = cost(&plan, BITS_OF_A_PIECE);
+        Piece { plan: Arc::new(plan), claims: cone.goals.clone(), fine, beyond: None, scan_cost }
     }
 
     /// Whether the scan time is an input, before all others.
