@@ -5,7 +5,7 @@
 use super::algebra::Algebra;
 use super::net::Whole;
 use super::words::Word;
-use std::collections::HashMap;
+use rustc_hash::FxHashMap;
 
 /// A bit of a graph: a node, perhaps inverted.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -42,12 +42,12 @@ impl Bit {
 pub(crate) struct Graph {
     /// What a node reads; `None` for FALSE and for inputs.
     nodes: Vec<Option<(Bit, Bit)>>,
-    table: HashMap<(Bit, Bit), Bit>,
+    table: FxHashMap<(Bit, Bit), Bit>,
 }
 
 impl Graph {
     pub(crate) fn new() -> Graph {
-        Graph { nodes: vec![None], table: HashMap::new() }
+        Graph { nodes: vec![None], table: FxHashMap::default() }
     }
 
     pub(crate) fn len(&self) -> usize {
@@ -103,7 +103,7 @@ impl Graph {
 
     /// Nothing is added any more: what is the same is not asked for.
     pub(crate) fn close(&mut self) {
-        self.table = HashMap::new();
+        self.table = FxHashMap::default();
     }
 
     /// From now on the AND of two bits is another bit that is the same.

@@ -46,6 +46,6 @@ pub(crate) use net::{Gate, InputId, Net, Node, RegId, Role, Whole};
 #[cfg(test)]
 pub(crate) use net::{Rewrite, watched};
 pub(crate) use plan::{Act, Place, Plan, Step, plan};
-pub(crate) use planes::{ALL, NONE, Plane, Planes, Simulator, bit, set_bit};
+pub(crate) use planes::{ALL, NONE, Plane, Planes, Simulator, bit, set_bit, to_bits, to_numbers};
 pub(crate) use quotient::undivided;
-pub(crate) use words::{Word, add, begin, equal, less, mul, run, run_all, within};
+pub(crate) use words::{Word, add, begin, equal, less, mul, run, run_all, run_while, within};

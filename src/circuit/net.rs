@@ -6,7 +6,8 @@
 use crate::model::functions::{self, RealFunction, Shift};
 use crate::model::ops::{self, BinaryOp, Precision};
 use crate::model::{Elem, IntShape};
-use std::collections::{HashMap, HashSet};
+use rustc_hash::FxHashMap;
+use std::collections::HashSet;
 
 /// A gate's number; a gate reads only gates of lower numbers.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -46,6 +47,14 @@ impl Whole {
             }
             Whole::Convert(from, to) => functions::convert(from, to, a).ok(),
             Whole::Truncate(to) => functions::truncate(to, a).ok(),
+        }
+    }
+
+    /// Makes of each number its value with another one, 0 where it faults; or whether it does.
+    pub(crate) fn apply_each(self, fails: bool, values: &mut [u64; 64], others: &[u64; 64]) {
+        for (value, other) in values.iter_mut().zip(others) {
+            let given = self.apply(*value as i64, *other as i64);
+            *value = if fails { u64::from(given.is_none()) } else { given.unwrap_or_default() as u64 };
         }
     }
 
@@ -229,7 +238,7 @@ pub(crate) struct Net {
     pub(crate) gates: Vec<Gate>,
     /// Of each gate whether it is 0 or 1.
     bools: Vec<bool>,
-    ids: HashMap<Gate, Node>,
+    ids: FxHashMap<Gate, Node>,
     pub(crate) registers: Vec<Register>,
     pub(crate) inputs: Vec<Input>,
     /// Where it may be: inputs in place of what has no circuit, as what is computed from strings. They may be anything, so that

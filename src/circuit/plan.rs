@@ -6,6 +6,7 @@ use super::range::{Range, Ranges, ranges};
 use super::unit::{Units, is_tick, units};
 use crate::model::IntShape;
 use crate::model::functions::Shift;
+use rustc_hash::FxHashMap;
 use std::collections::HashMap;
 use std::sync::OnceLock;
 
@@ -122,8 +123,8 @@ pub(crate) struct Plan {
     pub(crate) steps: Vec<Step>,
     /// Steps of one kind that stand together.
     pub(crate) runs: Vec<std::ops::Range<usize>>,
-    places: HashMap<Node, Place>,
-    units: HashMap<Node, i64>,
+    places: FxHashMap<Node, Place>,
+    units: FxHashMap<Node, i64>,
     /// Of each input, in their order, its bits and what they count.
     by_input: Vec<(InputId, Place, i64)>,
     /// What a simulator asks of it, once one did.
@@ -136,9 +137,12 @@ impl Plan {
         self.steps.iter().any(Step::is_whole)
     }
 
-    /// How much there is to do in a scan: bits, and for what is multiplied or divided each with each.
+    /// How much there is to do in a scan, in bits: for what is multiplied or divided each with each.
     pub(crate) fn work(&self) -> usize {
-        let of = |step: &Step| step.pairs().unwrap_or(usize::from(step.d.width));
+        let of = |step: &Step| match step.is_whole() {
+            true => 2 * A_FUNCTION,
+            false => step.pairs().unwrap_or(usize::from(step.d.width)),
+        };
         self.bits + self.steps.iter().map(of).sum::<usize>() / 2
     }
 
@@ -157,8 +161,8 @@ impl Plan {
             registers: Vec::new(),
             runs: runs(&steps),
             steps,
-            places: HashMap::new(),
-            units: HashMap::new(),
+            places: FxHashMap::default(),
+            units: FxHashMap::default(),
             by_input: Vec::new(),
             ways: OnceLock::new(),
         }
@@ -230,8 +234,8 @@ pub(crate) fn plan(net: &mut Net, asked: &[Node]) -> Plan {
         ranges: &ranges,
         units: &units,
         constants: Vec::new(),
-        shared: HashMap::new(),
-        places: HashMap::new(),
+        shared: FxHashMap::default(),
+        places: FxHashMap::default(),
         next: 0,
     };
     let plan = planner.plan(asked);
@@ -257,8 +261,8 @@ struct Planner<'n> {
     ranges: &'n Ranges,
     units: &'n Units,
     constants: Vec<bool>,
-    shared: HashMap<(i64, u8, bool), Place>,
-    places: HashMap<Node, Place>,
+    shared: FxHashMap<(i64, u8, bool), Place>,
+    places: FxHashMap<Node, Place>,
     next: u32,
 }
 

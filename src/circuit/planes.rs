@@ -73,41 +73,62 @@ impl Algebra for Planes {
         zip(chosen, b, |x, y| x ^ y)
     }
 
+    #[inline(always)]
     fn whole(&mut self, f: Whole, fails: bool, a: Word<'_, Plane>, b: Word<'_, Plane>, d: &mut [Plane]) {
         // Numbers are what functions take, so the bits of 64 scenarios are turned into their numbers, and back.
         for chunk in 0..WIDE / 64 {
-            let (mut values, others) = (numbers(a, chunk), numbers(b, chunk));
-            for (value, other) in values.iter_mut().zip(others) {
-                let given = f.apply(*value as i64, other as i64);
-                *value = if fails { u64::from(given.is_none()) } else { given.unwrap_or_default() as u64 };
-            }
-            turn(&mut values);
-            d.iter_mut().zip(values).for_each(|(plane, bits)| plane[chunk] = bits);
+            let mut values = to_numbers(a.bits.len(), |at| a.bit(at)[chunk]);
+            let others = to_numbers(b.bits.len(), |at| b.bit(at)[chunk]);
+            f.apply_each(fails, &mut values, &others);
+            to_bits(values, d.len(), |at, bits| d[at][chunk] = bits);
         }
     }
 }
 
-/// The numbers that 64 scenarios hold.
-fn numbers(word: Word<'_, Plane>, chunk: usize) -> [u64; 64] {
-    let mut out = std::array::from_fn(|at| word.bit(at)[chunk]);
+/// The numbers that 64 scenarios hold, of whose bits each is told for all of them; 0 where there is none.
+#[inline(always)]
+pub(crate) fn to_numbers(bits: usize, bit: impl Fn(usize) -> u64) -> [u64; 64] {
+    if bits == 0 {
+        return [0; 64];
+    }
+    let mut out = std::array::from_fn(bit);
     turn(&mut out);
     out
 }
 
+/// Tells of the numbers of 64 scenarios the lowest bits, each for all of them.
+#[inline(always)]
+pub(crate) fn to_bits(mut values: [u64; 64], bits: usize, mut tell: impl FnMut(usize, u64)) {
+    if bits == 1 {
+        tell(0, values.iter().enumerate().fold(0, |all, (lane, value)| all | (value & 1) << lane));
+        return;
+    }
+    turn(&mut values);
+    values.into_iter().take(bits).enumerate().for_each(|(at, bits)| tell(at, bits));
+}
+
 /// Turns a square of bits: bit `i` of row `k` becomes bit `k` of row `i`. Blocks off the diagonal change places, half as
 /// large each time.
+#[inline(always)]
 fn turn(rows: &mut [u64; 64]) {
-    let (mut size, mut mask) = (32, 0x0000_0000_ffff_ffff_u64);
-    while size > 0 {
-        let mut row = 0;
-        while row < 64 {
-            let swapped = (rows[row] >> size ^ rows[row + size]) & mask;
-            rows[row] ^= swapped << size;
-            rows[row + size] ^= swapped;
-            row = (row + size + 1) & !size;
+    swap_blocks::<32>(rows, 0x0000_0000_ffff_ffff);
+    swap_blocks::<16>(rows, 0x0000_ffff_0000_ffff);
+    swap_blocks::<8>(rows, 0x00ff_00ff_00ff_00ff);
+    swap_blocks::<4>(rows, 0x0f0f_0f0f_0f0f_0f0f);
+    swap_blocks::<2>(rows, 0x3333_3333_3333_3333);
+    swap_blocks::<1>(rows, 0x5555_5555_5555_5555);
+}
+
+/// Has blocks of so many rows and bits change places; `low` are the bits of the lower blocks.
+#[inline(always)]
+fn swap_blocks<const SIZE: usize>(rows: &mut [u64; 64], low: u64) {
+    for both in rows.chunks_exact_mut(2 * SIZE) {
+        let (upper, lower) = both.split_at_mut(SIZE);
+        for (a, b) in upper.iter_mut().zip(lower) {
+            let swapped = (*a >> SIZE ^ *b) & low;
+            *a ^= swapped << SIZE;
+            *b ^= swapped;
         }
-        size >>= 1;
-        mask ^= mask << size;
     }
 }
 

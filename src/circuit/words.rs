@@ -102,6 +102,17 @@ pub(crate) fn run_all<A: Algebra>(g: &mut A, plan: &Plan, bits: &mut [A::Bit]) {
     run_each(g, plan, bits, &Plainly);
 }
 
+/// As [`run_all`], as long as it goes on; false if it was ended before all steps were run.
+pub(crate) fn run_while<A: Algebra>(g: &mut A, plan: &Plan, bits: &mut [A::Bit], goes_on: impl Fn(&A) -> bool) -> bool {
+    plan.steps.iter().all(|step| {
+        let runs = goes_on(g);
+        if runs {
+            run(g, step, bits);
+        }
+        runs
+    })
+}
+
 /// As [`run_all`], with a way of doing what is no logic of single bits.
 #[inline(always)]
 pub(super) fn run_each<A: Algebra>(g: &mut A, plan: &Plan, bits: &mut [A::Bit], others: &impl Steps<A>) {

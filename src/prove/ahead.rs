@@ -24,6 +24,10 @@ const SCANS: usize = 8;
 /// Scans of a scenario that leads to a state.
 const LONGEST: u64 = 4_000;
 
+/// Steps of the plan that the default effort runs to reach states, as [`crate::circuit::Plan::work`] counts them, and scans that any does.
+const STEPS: u64 = 400_000_000;
+const SHORTEST: u64 = 8;
+
 /// Scenarios that are drawn to reach states, besides those that were kept.
 const DRAWN: u64 = 32;
 
@@ -33,15 +37,17 @@ const MOST_OPERATIONS: usize = 400_000;
 /// Operations of both tapes beyond which the solver is asked from power-up alone, of each part of the circuit by itself.
 const MOST_AT_ONCE: usize = 60_000;
 
-/// Parts, and states, that are asked side by side before it is looked what they have found.
-const ROUND: usize = 64;
+/// Parts, and states, that are asked side by side before it is looked what they have found; of what is left each part may take one of so
+/// many shares, each state its own.
+const ROUND: usize = 16;
+const SHARES: u64 = 4;
 const SOME_STATES: usize = 8;
 
 /// What the default effort spends on asking, as [`forward`] counts it.
-const WORK: u64 = 50_000_000;
+const WORK: u64 = 30_000_000;
 
 /// Work that it spends on a proof of what need not be asked further, as [`Means::work`] counts it.
-const PROOF: u64 = 10_000_000;
+const PROOF: u64 = 20_000_000;
 
 /// Bits of a scan, of all states together, that the default effort lays out.
 const BITS: u64 = 4_000_000;
@@ -110,6 +116,7 @@ fn in_parts(
             solved.open = 1;
             break;
         }
+        let budget = &Budget { work: Some(left.div_ceil(SHARES)), ..budget.clone() };
         let ask = |part: &Part| forward(twin, &part.system, &Start::power_up(&part.system), budget);
         let told: Vec<(Ahead, u64)> = some.par_iter().map(ask).collect();
         for (ahead, work) in told {
@@ -184,7 +191,10 @@ fn look_ahead(
     let states = share(effort, STATES).min(share(effort, BITS) / bits).min(500) as usize;
     // Where scan times vary a scenario reaches another state each time.
     let starts = match system.times.0 == system.times.1 {
-        true => unlike(&system, reached(twin, &system, &ways(search)), states),
+        true => {
+            let scans = share(effort, STEPS) / system.plan.work().max(1) as u64;
+            unlike(&system, reached(twin, &system, &ways(search, scans.clamp(SHORTEST, LONGEST))), states)
+        }
         false => Vec::new(),
     };
     for (number, some) in starts.chunks(SOME_STATES).enumerate() {
@@ -214,8 +224,10 @@ impl Asking<'_, '_> {
         if self.left == 0 || self.budget.halt.has_rung() {
             return None;
         }
+        let work = self.left.div_ceil(starts.len().max(1) as u64);
+        let budget = Budget { work: Some(work), ..self.budget.clone() };
         let told: Vec<(Ahead, u64)> =
-            starts.par_iter().map(|start| forward(self.twin, system, start, &self.budget)).collect();
+            starts.par_iter().map(|start| forward(self.twin, system, start, &budget)).collect();
         for (start, (ahead, work)) in starts.iter().zip(told) {
             self.left = self.left.saturating_sub(work);
             match ahead {
@@ -232,14 +244,15 @@ impl Asking<'_, '_> {
 }
 
 /// Scenarios and how far each is followed: those that were kept, the younger ones first since they lead further, and others as
-/// they are drawn; each to several of its scans.
-fn ways(search: &Search<'_>) -> Vec<(Scenario, u64)> {
+/// they are drawn; each to several of its scans, none of which is beyond `most`.
+fn ways(search: &Search<'_>, most: u64) -> Vec<(Scenario, u64)> {
     let kept = search.state().kept().iter().rev().cloned().map(|s| (s, 8));
     let drawn = (0..DRAWN).map(|number| (search.scenario(number), 4));
-    let is_short = |s: &Scenario| !s.is_stopped() && (8..=LONGEST).contains(&s.scans());
-    let cuts = kept.chain(drawn).filter(|(s, _)| is_short(s)).flat_map(|(scenario, most)| {
+    let is_short = |s: &Scenario| !s.is_stopped() && (SHORTEST..=LONGEST).contains(&s.scans());
+    let cuts = kept.chain(drawn).filter(|(s, _)| is_short(s)).flat_map(|(scenario, times)| {
         let cut = |scans| (scenario.cut(scans), scans);
-        moments(&scenario, most).into_iter().map(cut).collect::<Vec<_>>()
+        let moments = moments(&scenario.cut(most), times);
+        moments.into_iter().map(cut).collect::<Vec<_>>()
     });
     cuts.take(LANES).collect()
 }

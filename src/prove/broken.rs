@@ -46,15 +46,8 @@ fn budget(conflicts: u64) -> Budget {
 }
 
 fn induced(system: &System, twin: &Twin<'_>) -> Induction {
-    induct(
-        system,
-        system.states(&Stimuli::new(twin), None),
-        &budget(Means::default().conflicts),
-        Depth::Alike,
-        &[],
-        |_| true,
-    )
-    .unwrap()
+    induct(system, system.states(&Stimuli::new(twin)), &budget(Means::default().conflicts), Depth::Alike, &[], |_| true)
+        .unwrap()
 }
 
 #[test]
@@ -63,8 +56,7 @@ fn a_fact_taken_without_a_check_is_caught() {
     let twin = Twin::new(&left, &right);
     let system = System::new(&twin, &[]).unwrap();
     // What was seen in a few states is taken for true: that neither ever counted so far.
-    let states: Vec<Vec<u64>> =
-        system.states(&Stimuli::new(&twin), None).iter().map(|words| vec![words[0] & 1]).collect();
+    let states: Vec<Vec<u64>> = system.states(&Stimuli::new(&twin)).iter().map(|words| vec![words[0] & 1]).collect();
     let groups = super::induct::Groups::seen(&system, &states);
     let round = Round::new(&system, &groups, &[], &states, &budget(1000));
     let found = Induction { groups, facts: Vec::new(), round, rounds: 1, asked: 0, too_long: 0, work: 0 };

@@ -63,7 +63,8 @@ struct Frame {
     next: Vec<Bit>,
 }
 
-/// What some scan of the first few can show, and how much work that took, in nodes of the graph and steps of the solver.
+/// What some scan of the first few can show, and how much work that took, in nodes of the graph and steps of the solver. Where the work
+/// of the budget is spent it stays open.
 pub(super) fn forward(twin: &Twin<'_>, system: &System, start: &Start, budget: &Budget) -> (Ahead, u64) {
     let mut g = Graph::new();
     let initial: Vec<Bit> = (0..system.bits.len()).map(|bit| Bit::FALSE.flip(system.initial(bit))).collect();
@@ -72,13 +73,19 @@ pub(super) fn forward(twin: &Twin<'_>, system: &System, start: &Start, budget: &
     let mut vars = Variables::default();
     let (mut is_open, mut work) = (false, 0);
     while frames.len() < start.scans && g.len() < MOST_NODES && !budget.halt.has_rung() {
+        let left = budget.work.map(|most| most.saturating_sub(work));
+        if left == Some(0) {
+            return (Ahead::Open, work);
+        }
+        let before = g.len();
         let frame = frame(&mut g, (twin, system), &now, &initial, start.is_power_up() && frames.is_empty());
+        work += (g.len() - before) as u64;
         now.clone_from(&frame.next);
         frames.push(frame);
         let differs = frames.last().map_or(Bit::FALSE, |f| f.differs);
         let mut question = Question::new(&g, &mut vars, &[&[differs]]);
         question.look_at(usize::MAX);
-        let answer = question.answer(budget);
+        let answer = question.answer(&Budget { work: left, ..budget.clone() });
         work += question.work();
         drop(question);
         match answer {

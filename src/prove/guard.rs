@@ -13,6 +13,9 @@ use std::sync::Arc;
 /// Operations of the tape that may be spent on scenarios.
 const MOST_OPERATIONS: usize = 6_000_000;
 
+/// Steps of the plan that may be, as [`crate::circuit::Plan::work`] counts them.
+const MOST_STEPS: usize = 400_000_000;
+
 /// Scenarios that are watched.
 const LANES: [usize; 4] = [0, 65, 130, 255];
 
@@ -26,7 +29,8 @@ const BEFORE: i64 = 1_000_000_000_000_000;
 pub(super) fn scenarios(twin: &Twin<'_>, system: &System, stimuli: &Stimuli) -> Option<String> {
     let machines = twin.machines();
     let operations: usize = machines.iter().map(|m| m.operations()).sum();
-    let scans = (MOST_OPERATIONS / LANES.len() / operations.max(1)).clamp(8, 400) as u64;
+    let scans = (MOST_OPERATIONS / LANES.len() / operations.max(1)).min(MOST_STEPS / system.plan.work().max(1));
+    let scans = scans.clamp(8, 400) as u64;
     let mut simulator = Simulator::new(Arc::clone(&system.plan));
     let mut feed = stimuli.feed(0xC0DE);
     let mut sides: Vec<[Controller; 2]> = LANES.iter().map(|_| machines.map(Controller::new)).collect();
@@ -144,7 +148,7 @@ pub(super) fn states(twin: &Twin<'_>, begun: &[Controller; 2], part: &Part, foun
     if tasks || system.may_go_beyond || system.plan.has_whole() || !system.kept.iter().all(known) {
         return None;
     }
-    let round = &found.round;
+    let round = found.round.as_ref()?;
     let from = round.sweep.first_state();
     let whole = (from..round.sweep.states).rev().filter(|state| round.sweep.is_whole(*state));
     whole.take(MOST_STATES).find_map(|state| {

@@ -32,8 +32,9 @@ pub(super) type Claim = ((usize, bool), Option<(usize, bool)>);
 pub(super) struct Induction {
     pub(super) groups: Groups,
     pub(super) facts: Vec<Fact>,
-    /// The last round: what a scan makes of a state in which all facts hold.
-    pub(super) round: Round,
+    /// The last round: what a scan makes of a state in which all facts hold. None where the work was spent before it was laid out; then
+    /// there is no fact either.
+    pub(super) round: Option<Round>,
     pub(super) rounds: u32,
     pub(super) asked: u64,
     pub(super) too_long: u64,
@@ -146,8 +147,14 @@ impl Groups {
 }
 
 impl Round {
-    /// Lays out a scan in which bits of a group are one bit.
-    pub(super) fn new(system: &System, groups: &Groups, facts: &[Fact], states: &[Vec<u64>], budget: &Budget) -> Round {
+    /// Lays out a scan in which bits of a group are one bit; none where that takes more work than it may.
+    pub(super) fn new(
+        system: &System,
+        groups: &Groups,
+        facts: &[Fact],
+        states: &[Vec<u64>],
+        budget: &Budget,
+    ) -> Option<Round> {
         let plan = &system.plan;
         let words = states.first().map_or(WORDS, Vec::len);
         let mut sweep = Sweep::new(words, budget.clone());
@@ -178,13 +185,15 @@ impl Round {
             circuit::within(&mut sweep, &own, range, &mut bits[at..at + width]);
             free.extend(own);
         }
-        circuit::run_all(&mut sweep, plan, &mut bits);
+        if !circuit::run_while(&mut sweep, plan, &mut bits, |sweep| !sweep.is_spent()) {
+            return None;
+        }
         let next: Vec<Bit> = system.after(&bits).collect();
         let after = system.words_of(&next);
         let assumed = system.numbers_within(&mut sweep, &after);
         sweep.take(assumed);
         let kept = facts.iter().map(|fact| fact.bit(&mut sweep, system, &after)).collect();
-        Round { next, sweep, bits, now, free, kept }
+        Some(Round { next, sweep, bits, now, free, kept })
     }
 
     /// What a register bit was in a state that the solver found.
@@ -252,18 +261,22 @@ pub(super) fn settle(
         if !go_on(groups.facts() + facts.len()) {
             return None;
         }
-        let mut round = Round::new(system, &groups, &facts, &states, &patience);
+        let Some(mut round) = Round::new(system, &groups, &facts, &states, &patience) else {
+            // Facts that not all were asked about are none.
+            let (groups, facts, work) = (Groups::none(system), Vec::new(), work + patience.work.unwrap_or(0));
+            return Some(Induction { groups, facts, round: None, rounds, asked, too_long, work });
+        };
         let changed = keep(&mut groups, &mut facts, &mut round, &mut go_on)?;
         asked += round.sweep.asked;
         too_long += round.sweep.too_long;
         work += round.sweep.work;
-        patience.too_long = round.sweep.budget.too_long;
-        patience.work = patience.work.map(|left| left.saturating_sub(round.sweep.work));
         if !changed {
             // What the facts are for is asked with all that a question may take.
-            round.sweep.budget = budget.clone();
-            return Some(Induction { groups, facts, round, rounds, asked, too_long, work });
+            round.sweep.budget = Budget { work: patience.work, ..budget.clone() };
+            return Some(Induction { groups, facts, round: Some(round), rounds, asked, too_long, work });
         }
+        patience.too_long = round.sweep.budget.too_long;
+        patience.work = patience.work.map(|left| left.saturating_sub(round.sweep.work));
         learn(&mut states, &round);
     }
     None

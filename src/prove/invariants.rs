@@ -199,7 +199,7 @@ fn what_is_sought_holds_where_it_was_read_off() {
     for versions in pairs() {
         let twin = Twin::new(&versions[0], &versions[1]);
         let system = System::new(&twin, &[]).unwrap();
-        let states = system.states(&Stimuli::new(&twin), None);
+        let states = system.states(&Stimuli::new(&twin));
         let groups = Groups::seen(&system, &states);
         let own = groups.own(&system);
         let budget = Budget { conflicts: Means::default().conflicts, ..Budget::default() };
@@ -238,7 +238,7 @@ fn what_induction_keeps_holds_in_states_it_has_not_seen() {
     for versions in pairs() {
         let twin = Twin::new(&versions[0], &versions[1]);
         let system = System::new(&twin, &[]).unwrap();
-        let all = system.states(&Stimuli::new(&twin), None);
+        let all = system.states(&Stimuli::new(&twin));
         for few in [1, 2, 5] {
             let shown: Vec<Vec<u64>> = all.iter().map(|words| words[..few].to_vec()).collect();
             for depth in [Depth::Alike, Depth::Numbers, Depth::Logic, Depth::Relations, Depth::Computed] {
@@ -263,7 +263,7 @@ fn induction_that_is_stopped_claims_nothing() {
     let versions = &pairs()[0];
     let twin = Twin::new(&versions[0], &versions[1]);
     let system = System::new(&twin, &[]).unwrap();
-    let states = system.states(&Stimuli::new(&twin), None);
+    let states = system.states(&Stimuli::new(&twin));
     let budget = Budget { conflicts: Means::default().conflicts, ..Budget::default() };
     for rounds in 0..3 {
         let (mut left, mut stopped) = (rounds, false);
@@ -300,13 +300,13 @@ fn what_is_followed_back_is_kept_out_or_reached() {
         let [left, right] = alarms.map(|alarm| version("v", head, &format!("{body} Alarm := {alarm};")));
         let twin = Twin::new(&left, &right);
         let system = System::new(&twin, &[]).unwrap();
-        let states = system.states(&Stimuli::new(&twin), None);
+        let states = system.states(&Stimuli::new(&twin));
         let budget = Budget { conflicts: Means::default().conflicts, ..Budget::default() };
         // Each bit by itself.
         let bits = (0..system.bits.len()).map(|bit| vec![(bit, false)]);
         let mut alone = Groups::none(&system);
         alone.groups.extend(bits);
-        let round = Round::new(&system, &alone, &[], &states, &budget);
+        let round = Round::new(&system, &alone, &[], &states, &budget).unwrap();
         match directed(&system, &round, &system.goals, &budget, || true) {
             Directed::Kept(facts) => {
                 assert!(!parts, "{alarms:?} are said to be the same");

@@ -18,7 +18,7 @@ pub(super) struct Missing {
     pub(super) is_disagreement: bool,
     /// Ways from power-up to broken goals, as far as the circuit tells, each with its scan times.
     pub(super) ways: Vec<(Timing, Scenario)>,
-    /// Work that the search for facts has taken.
+    /// Work that it has taken.
     pub(super) work: u64,
 }
 
@@ -42,7 +42,10 @@ pub(super) fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)], unaske
     let not_proved: Vec<What> = parts.iter().flat_map(|(.., open)| open.iter().map(|(what, _)| *what)).collect();
     let open: Vec<What> = not_proved.iter().chain(unasked).copied().collect();
     if open.contains(&What::Rounds) {
-        let words = "a loop may run more rounds than are laid out (64 where their number is not known)";
+        let words = match is_spent(parts) {
+            true => "the work that a proof may take was used up before it was settled how many rounds a loop runs",
+            false => "a loop may run more rounds than are laid out (64 where their number is not known)",
+        };
         return words.to_string().into();
     }
     let words = words(twin, parts, &not_proved, unasked);
@@ -54,6 +57,11 @@ pub(super) fn missing(twin: &Twin<'_>, parts: &[(Part, Induction, Open)], unaske
     });
     let rules = rules.collect();
     Missing { proved: (0..twin.pairing.outputs.len()).filter(is_proved).collect(), rules, ..Missing::from(words) }
+}
+
+/// Whether of some part nothing was settled, as its work was used up.
+fn is_spent(parts: &[(Part, Induction, Open)]) -> bool {
+    parts.iter().any(|(_, found, _)| found.round.is_none())
 }
 
 fn words(twin: &Twin<'_>, parts: &[(Part, Induction, Open)], not_proved: &[What], unasked: &[What]) -> String {
@@ -82,13 +90,16 @@ fn words(twin: &Twin<'_>, parts: &[(Part, Induction, Open)], not_proved: &[What]
     if !names.is_empty() {
         reasons.push(format!("strings are not part of the circuit, so nothing is proved of {}", names.join(", ")));
     }
+    if is_spent(parts) {
+        reasons.push("the work that a proof may take was used up".to_string());
+    }
     match parts.iter().map(|(_, found, _)| found.too_long).sum::<u64>() {
         0 => {}
         count => reasons.push(format!("{count} questions took the solver too long")),
     }
     let state = parts.iter().find_map(|(part, found, open)| {
-        let state = open.iter().find_map(|(_, state)| *state)?;
-        Some(part.system.words(|bit| found.round.before(bit, state)))
+        let (state, round) = (open.iter().find_map(|(_, state)| *state)?, found.round.as_ref()?);
+        Some(part.system.words(|bit| round.before(bit, state)))
     });
     let state = state.map_or(String::new(), |words| match words.as_str() {
         "" => {

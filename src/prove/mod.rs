@@ -80,8 +80,7 @@ type GoOn<'g> = dyn FnMut(Stage) -> bool + Send + 'g;
 pub struct Means {
     /// Conflicts that one question to the solver may take.
     pub conflicts: u64,
-    /// Work that the search for facts may take, in steps of the solver, each part of the versions its share of that; none where there
-    /// is no limit.
+    /// Work that a proof may take, in steps of the solver, each part of the versions its share of that; none where there is no limit.
     pub work: Option<u64>,
     /// The search for a difference: first a part of it, then, if there is no proof, all.
     pub effort: Effort,
@@ -252,7 +251,7 @@ struct Found {
     proof: Proof,
     /// Rules that are not proved.
     open: Vec<What>,
-    /// Work that the search for facts has taken.
+    /// Work that it has taken.
     work: u64,
 }
 
@@ -300,7 +299,12 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     }
     let system = System::new(twin, provisos)?;
     let stimuli = Stimuli::new(&pinned(twin, provisos));
-    let states = system.states(&stimuli, means.work);
+    let laid = system.laying_out();
+    let Some((states, run)) = system.states_within(&stimuli, means.work.map(|work| work.saturating_sub(laid))) else {
+        let words = "versions so large take more than the work that a proof may take".to_string();
+        return Err(Missing { work: laid, ..words.into() });
+    };
+    let before = laid + run;
     if states.iter().any(Vec::is_empty) {
         // It is broken from power-up: nothing would be said of anything.
         return Err("no state was found in which the conditions hold".to_string().into());
@@ -314,7 +318,8 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
     let all: u128 = parts.iter().map(|part| part.system.plan.bits as u128).sum();
     let stage = Reporter { go_on: Mutex::new(go_on), halt: twin.halt.clone(), done: AtomicUsize::new(0) };
     let each = parts.into_par_iter().map(|part| {
-        let share = |work: u64| (u128::from(work) * part.system.plan.bits as u128 / all.max(1)) as u64;
+        let share =
+            |work: u64| (u128::from(work.saturating_sub(before)) * part.system.plan.bits as u128 / all.max(1)) as u64;
         let means = &Means { work: means.work.map(share), ..means.clone() };
         let Settled { found, open, way, work } = prove_part(&part.system, part.states(&states), means, &stage)?;
         let way = way.filter(|_| is_plain).map(|way| {
@@ -328,7 +333,7 @@ fn attempt(twin: &Twin<'_>, means: &Means, provisos: &[Proviso], go_on: &mut GoO
         let (done, all) = (stage.done.load(Relaxed), system.goals.len());
         return Err(format!("{STOPPED}; {done} of {all} goals are proved").into());
     };
-    let work = each.iter().map(|(.., work)| work).sum();
+    let work = before + each.iter().map(|(.., work)| work).sum::<u64>();
     let begun = twin.machines().map(Controller::new);
     let watched = |part, found| if is_plain { guard::states(twin, &begun, part, found) } else { None };
     if let Some(what) = each.iter().find_map(|(part, found, ..)| watched(part, found)) {
@@ -414,7 +419,12 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
     if !last.open.is_empty() && is_thorough {
         let open: Vec<Goal> =
             system.goals.iter().filter(|goal| last.open.iter().any(|(what, _)| *what == goal.what)).copied().collect();
-        match directed(system, &last.found.round, &open, budget, || progress.tell(Stage::Directed(open.len()))) {
+        let followed = last
+            .found
+            .round
+            .as_ref()
+            .map(|round| directed(system, round, &open, budget, || progress.tell(Stage::Directed(open.len()))));
+        match followed.unwrap_or(Directed::Open) {
             Directed::Kept(kept) => {
                 let Induction { groups, facts: known, .. } = last.found;
                 let known = [known, kept].concat();
@@ -427,14 +437,18 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
         }
     }
     // Of thousands of parts what they were proved with would fill the memory.
-    last.found.round.sweep.close();
+    last.found.round.iter_mut().for_each(|round| round.sweep.close());
     progress.done.fetch_add(system.goals.len() - last.open.len(), Relaxed);
     Some(last)
 }
 
 /// The goals of a part that the facts do not prove; `None` if it was told to stop.
 fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usize) -> bool) -> Option<Open> {
-    let round = &mut found.round;
+    let Some(round) = &mut found.round else {
+        // What is TRUE whatever is computed needs no facts.
+        let is_plain = |goal: &&Goal| goal.at.is_some_and(|at| system.plan.constants.get(at) == Some(&true));
+        return Some(system.goals.iter().filter(|goal| !is_plain(goal)).map(|goal| (goal.what, None)).collect());
+    };
     let (mut open, before) = (Vec::new(), round.sweep.work);
     for (number, goal) in system.goals.iter().enumerate() {
         if !go_on(number) {
@@ -446,7 +460,7 @@ fn open_goals(system: &System, found: &mut Induction, mut go_on: impl FnMut(usiz
             Same::Unknown => open.push((goal.what, None)),
         }
     }
-    found.work += found.round.sweep.work - before;
+    found.work += round.sweep.work - before;
     Some(open)
 }
 

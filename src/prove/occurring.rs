@@ -13,9 +13,14 @@ pub(super) const WORDS: usize = 48;
 /// Batches of scenarios that they come from, each twice as long as the one before.
 const BATCHES: u64 = 6;
 
-/// Steps of the plan that the longest of them runs, at most, and how many go with one step of the solver.
+/// Steps of the plan that the longest of them runs, at most, as [`crate::circuit::Plan::work`] counts them, and how many go with one step
+/// of the solver.
 const STEPS: u64 = 200_000_000;
-const STEPS_A_WORK: u64 = 20;
+const STEPS_A_WORK: u64 = 60;
+
+/// Scans of the longest, at least; and where work is limited.
+const LEAST: u64 = 400;
+const LEAST_WITHIN: u64 = 32;
 
 /// What pairs of outputs did in states that occur, by their numbers.
 #[derive(Default)]
@@ -28,11 +33,41 @@ pub(super) struct Watched {
 
 impl System {
     /// States that occur, with what is given in them: for each register bit, then for each free bit of each input, what
-    /// it is in 64 states a word. Where the work of a proof is limited, as [`super::Means::work`] counts it, scenarios are shorter.
-    pub(super) fn states(&self, stimuli: &Stimuli, work: Option<u64>) -> Vec<Vec<u64>> {
-        let most = if self.is_conditional { 4_000 } else { 12_000 };
-        let steps = work.map_or(STEPS, |work| STEPS.min(work.saturating_mul(STEPS_A_WORK)));
-        let scans = (steps / self.plan.work().max(1) as u64).clamp(400, most);
+    /// it is in 64 states a word.
+    pub(super) fn states(&self, stimuli: &Stimuli) -> Vec<Vec<u64>> {
+        self.occurring(stimuli, (STEPS / self.steps()).clamp(LEAST, self.most_scans()))
+    }
+
+    /// As [`System::states`] where a proof may take so much work, as [`super::Means::work`] counts it: a part of it is for states, so
+    /// that scenarios are shorter. With the work that they took; none where that is not enough for any.
+    pub(super) fn states_within(&self, stimuli: &Stimuli, work: Option<u64>) -> Option<(Vec<Vec<u64>>, u64)> {
+        let Some(work) = work else { return Some((self.states(stimuli), 0)) };
+        const PART: u64 = 4;
+        // All batches together are twice as long as the longest.
+        let affordable = (work / PART).saturating_mul(STEPS_A_WORK) / 2 / self.steps();
+        if affordable < LEAST_WITHIN {
+            return None;
+        }
+        let scans = affordable.min((STEPS / self.steps()).max(LEAST_WITHIN)).min(self.most_scans());
+        Some((self.occurring(stimuli, scans), 2 * scans * self.steps() / STEPS_A_WORK))
+    }
+
+    /// How much it is to lay it out, as [`super::Means::work`] counts it.
+    pub(super) fn laying_out(&self) -> u64 {
+        const A_BIT: u64 = 5;
+        A_BIT * self.plan.bits as u64
+    }
+
+    fn steps(&self) -> u64 {
+        self.plan.work().max(1) as u64
+    }
+
+    fn most_scans(&self) -> u64 {
+        if self.is_conditional { 4_000 } else { 12_000 }
+    }
+
+    /// The same, of scenarios of which the longest has so many scans.
+    fn occurring(&self, stimuli: &Stimuli, scans: u64) -> Vec<Vec<u64>> {
         let each = WORDS as u64 / BATCHES;
         // Short, longer and long: what is quick and what is slow. The longest first, so that all end together.
         let order: Vec<u64> = (0..BATCHES).rev().collect();
@@ -81,7 +116,7 @@ impl System {
 
     /// What the pairs of outputs do in states that occur.
     pub(super) fn watch(&self, stimuli: &Stimuli) -> Watched {
-        let scans = (50_000_000 / self.plan.work().max(1)).clamp(400, 3_000);
+        let scans = (50_000_000 / self.plan.work().max(1)).clamp(LEAST as usize, 3_000);
         let mut feed = stimuli.feed(0x5EED);
         let mut simulator = Simulator::new(Arc::clone(&self.plan));
         let mut broken = NONE;

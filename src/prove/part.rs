@@ -110,12 +110,13 @@ impl System {
                     out.facts.push(fact);
                 }
             }
-            for (own, first) in found.round.sweep.calls.iter().enumerate() {
-                out.calls[part.calls[own]] = part.calls[*first].min(out.calls[part.calls[own]]);
-            }
             out.rounds = out.rounds.max(found.rounds);
             out.asked += found.asked;
-            out.gates += found.round.sweep.graph.len();
+            let Some(round) = &found.round else { continue };
+            for (own, first) in round.sweep.calls.iter().enumerate() {
+                out.calls[part.calls[own]] = part.calls[*first].min(out.calls[part.calls[own]]);
+            }
+            out.gates += round.sweep.graph.len();
         }
         out
     }

@@ -19,7 +19,7 @@ const A_FAULT: u64 = 10;
 
 /// Work on all faults together that goes with the default effort, as [`Means::work`] counts it. Most take
 /// little: each of a round may take as much as the whole round would, were what is left shared among the rounds that are left.
-const WORK: u64 = 40_000_000;
+const WORK: u64 = 30_000_000;
 
 /// Faults that are put before the prover side by side before it is looked how many of them have failed.
 const ROUND: usize = 4;
@@ -69,10 +69,12 @@ fn settle_one(twin: &Twin<'_>, fault: &mut SeededFault, means: &Means) -> u64 {
         None => asked,
     };
     let Ok(system) = System::new(&asked, &[]) else { return 0 };
-    let mut work = 0;
+    let mut work = system.laying_out();
+    let left = |work: u64| means.work.map(|most| most.saturating_sub(work));
     // As the comparison asks from power-up.
-    if is_asked(twin) {
-        let budget = Budget { conflicts: means.conflicts, halt: twin.halt.clone(), ..Budget::default() };
+    if is_asked(twin) && left(work) != Some(0) {
+        let halt = twin.halt.clone();
+        let budget = Budget { conflicts: means.conflicts, work: left(work), halt, ..Budget::default() };
         let (ahead, taken) = forward(&asked, &system, &Start::power_up(&system), &budget);
         work += taken;
         fault.caught = matches!(ahead, Ahead::Found(_));
@@ -81,7 +83,7 @@ fn settle_one(twin: &Twin<'_>, fault: &mut SeededFault, means: &Means) -> u64 {
         }
     }
     let mut is_proved = |provisos: &[Proviso]| {
-        let made = attempt(&asked, means, provisos, &mut |_| true);
+        let made = attempt(&asked, &Means { work: left(work), ..means.clone() }, provisos, &mut |_| true);
         work += match &made {
             Ok(found) => found.work,
             Err(missing) => missing.work,

@@ -20,7 +20,7 @@ pub(super) enum Answer {
 pub(super) struct Budget {
     /// Conflicts.
     pub(super) conflicts: u64,
-    /// Work of all questions about a graph together, as [`Question::work`] counts it; none where there is no limit.
+    /// Work, as [`Question::work`] counts it, of a question, or of all about a graph together; none where there is no limit.
     pub(super) work: Option<u64>,
     /// Questions that took too long so far. They come in crowds: where some did, others are given less.
     pub(super) too_long: u64,
@@ -44,6 +44,9 @@ impl Budget {
         Budget { conflicts: self.conflicts >> (self.too_long / Budget::PATIENCE).min(3), ..self.clone() }
     }
 }
+
+/// Conflicts after which it is looked how much work a question has taken, where that is limited.
+const A_WHILE: u64 = 50;
 
 /// Stops after so many conflicts, or when it is told to.
 struct Limit {
@@ -159,15 +162,24 @@ impl<'g> Question<'g> {
         if !self.is_open {
             return Answer::No;
         }
-        *self.solver.cb_mut() = Limit { left: budget.conflicts, halt: budget.halt.clone() };
-        match self.solver.solve_limited(&[]) {
-            answer if answer == lbool::TRUE => {
-                let value =
-                    |node: &usize| self.vars.of[*node].map(|var| (*node, self.solver.value_var(var) == lbool::TRUE));
-                Answer::Yes(self.vars.nodes.iter().filter_map(value).collect())
+        let mut conflicts = budget.conflicts;
+        loop {
+            let some = if budget.work.is_some() { conflicts.min(A_WHILE) } else { conflicts };
+            *self.solver.cb_mut() = Limit { left: some, halt: budget.halt.clone() };
+            match self.solver.solve_limited(&[]) {
+                answer if answer == lbool::TRUE => {
+                    let is_true = |var: Var| self.solver.value_var(var) == lbool::TRUE;
+                    let value = |node: &usize| self.vars.of[*node].map(|var| (*node, is_true(var)));
+                    return Answer::Yes(self.vars.nodes.iter().filter_map(value).collect());
+                }
+                answer if answer == lbool::FALSE => return Answer::No,
+                _ => {}
             }
-            answer if answer == lbool::FALSE => Answer::No,
-            _ => Answer::Unknown,
+            conflicts -= some;
+            let is_spent = budget.work.is_none_or(|most| self.work() >= most);
+            if conflicts == 0 || is_spent || budget.halt.has_rung() {
+                return Answer::Unknown;
+            }
         }
     }
 }

@@ -5,12 +5,17 @@
 //! grow together, node by node, and no question is ever about more than the little that was added last.
 
 use super::solve::{Answer, Budget, Question, Variables};
-use crate::circuit::{Algebra, Bit, Graph, Whole, Word};
+use crate::circuit::{Algebra, Bit, Graph, Whole, Word, to_bits, to_numbers};
+use rustc_hash::FxHashMap;
 use std::cmp::Reverse;
 use std::collections::{BinaryHeap, HashMap};
 
 /// What setting up a question takes, in steps of the solver.
 const A_QUESTION: u64 = 50;
+
+/// What a new node takes, and what the first call of an unknown function does: what they show is worked out for all states.
+const A_NODE: u64 = 4;
+const A_CALL: u64 = 150;
 
 /// Nodes near a question that are looked at first, then if that does not answer it.
 const NEAR: [usize; 3] = [150, 1_500, usize::MAX];
@@ -37,7 +42,7 @@ pub(super) struct Sweep {
     readers: Vec<Vec<u32>>,
     /// States that the solver found.
     pub(super) states: usize,
-    alike: HashMap<u64, Vec<Bit>>,
+    alike: FxHashMap<u64, Vec<Bit>>,
     /// The bits of each unknown function, by what it is of.
     unknown: HashMap<Of, (usize, Vec<Bit>)>,
     /// Of each call of an unknown function, in their order, the first one with the same operands.
@@ -51,7 +56,7 @@ pub(super) struct Sweep {
     /// Questions asked, and those that took too long.
     pub(super) asked: u64,
     pub(super) too_long: u64,
-    /// Work that all questions so far have taken.
+    /// Work that nodes and questions so far have taken.
     pub(super) work: u64,
 }
 
@@ -120,7 +125,7 @@ impl Sweep {
             found: Vec::new(),
             readers: vec![Vec::new()],
             states: 0,
-            alike: HashMap::new(),
+            alike: FxHashMap::default(),
             unknown: HashMap::new(),
             calls: Vec::new(),
             given: Vec::new(),
@@ -136,11 +141,16 @@ impl Sweep {
         sweep
     }
 
+    /// Whether it has taken all the work that it may: no question is answered any more.
+    pub(super) fn is_spent(&self) -> bool {
+        self.budget.work.is_some_and(|most| self.work >= most)
+    }
+
     /// Lets go of all that only further questions need: what states that were found show stays.
     pub(super) fn close(&mut self) {
         self.shown = Vec::new();
         self.readers = Vec::new();
-        self.alike = HashMap::new();
+        self.alike = FxHashMap::default();
         self.unknown = HashMap::new();
         self.seen = Seen::default();
         self.vars = Variables::default();
@@ -272,10 +282,12 @@ impl Sweep {
     /// Whether clauses over some bits are never TRUE all at once.
     fn ask(&mut self, clauses: &[&[Bit]], bits: &[Bit], budget: &Budget) -> Same {
         self.asked += 1;
-        if self.budget.halt.has_rung() || self.budget.work.is_some_and(|most| self.work >= most) {
+        if self.budget.halt.has_rung() || self.is_spent() {
             self.too_long += 1;
             return Same::Unknown;
         }
+        let left = self.budget.work.map(|most| most - self.work);
+        let budget = &Budget { work: left, ..budget.clone() };
         let given = self.relevant(bits);
         let mut all = clauses.to_vec();
         all.extend(given.iter().map(std::slice::from_ref));
@@ -341,14 +353,18 @@ impl Sweep {
     }
 
     fn add_and(&mut self, reads: (Bit, Bit)) -> Bit {
+        self.work += A_NODE;
         let bit = self.graph.and(reads.0, reads.1);
         self.readers.push(Vec::new());
         for read in [reads.0, reads.1] {
             self.readers[read.node()].push(bit.node() as u32);
         }
-        let shown: Vec<u64> = self.shows(reads.0).zip(self.shows(reads.1)).map(|(a, b)| a & b).collect();
-        self.shown.extend(shown);
         let flip = |bit: Bit| if bit.is_inverted() { u64::MAX } else { 0 };
+        let [first, second] = [reads.0, reads.1].map(|read| (read.node() * self.words, flip(read)));
+        for word in 0..self.words {
+            let both = (self.shown[first.0 + word] ^ first.1) & (self.shown[second.0 + word] ^ second.1);
+            self.shown.push(both);
+        }
         for word in &mut self.found {
             let value = (word[reads.0.node()] ^ flip(reads.0)) & (word[reads.1.node()] ^ flip(reads.1));
             word.push(value);
@@ -375,15 +391,6 @@ impl Sweep {
         }
         self.alike.entry(key).or_default().push(bit);
         bit
-    }
-
-    fn number(&self, word: &[Bit], signed: bool, word_at: usize, bit_at: usize) -> i64 {
-        let one = |bit: &Bit| (self.shown[bit.node() * self.words + word_at] >> bit_at & 1 == 1) ^ bit.is_inverted();
-        let mut value = if signed && word.last().is_some_and(one) { -1 } else { 0 };
-        for (at, bit) in word.iter().enumerate() {
-            value = value & !(1 << at) | i64::from(one(bit)) << at;
-        }
-        value
     }
 }
 
@@ -427,16 +434,15 @@ impl Algebra for Sweep {
             return;
         }
         self.calls.push(number);
-        let mut shown = vec![vec![0u64; self.words]; d.len()];
-        for at in 0..64 * self.words {
-            let value = f.apply(
-                self.number(a.bits, a.signed, at / 64, at % 64),
-                self.number(b.bits, b.signed, at / 64, at % 64),
-            );
-            let value = if fails { i64::from(value.is_none()) } else { value.unwrap_or_default() };
-            for (bit, words) in shown.iter_mut().enumerate() {
-                words[at / 64] |= (value as u64 >> bit & 1) << (at % 64);
-            }
+        self.work += A_CALL;
+        let mut shown = vec![Vec::with_capacity(self.words); d.len()];
+        for word in 0..self.words {
+            let of =
+                |bit: Bit| self.shown[bit.node() * self.words + word] ^ if bit.is_inverted() { u64::MAX } else { 0 };
+            let mut values = to_numbers(a.bits.len(), |at| of(a.bit(at)));
+            let others = to_numbers(b.bits.len(), |at| of(b.bit(at)));
+            f.apply_each(fails, &mut values, &others);
+            to_bits(values, d.len(), |at, bits| shown[at].push(bits));
         }
         for (d, shown) in d.iter_mut().zip(&shown) {
             *d = self.input(shown);

@@ -14,6 +14,7 @@ mod decided;
 mod false_proofs;
 mod invariants;
 mod kept;
+mod limits;
 mod proof;
 mod proved;
 mod refusals;

@@ -111,9 +111,12 @@ impl Compiler<'_> {
         let span = self.span;
         for (index, (condition, body)) in branches.iter().enumerate() {
             self.at(span);
+            // Nothing is left of a condition where the next one is asked: as many as there are branches would be joined at the end.
+            let used = self.temps_used;
             let c = self.expr(condition);
             self.ask(condition.span, true);
             let over = self.emit(Op::JumpUnless { c, to: 0 });
+            self.temps_used = used;
             self.block(body);
             if index + 1 < branches.len() || !otherwise.is_empty() {
                 ends.push(self.emit(Op::Jump { to: 0 }));

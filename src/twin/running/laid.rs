@@ -8,10 +8,10 @@ use fastrand::Rng;
 use std::collections::HashMap;
 use std::sync::Arc;
 
-/// Bits of a circuit that cost as much as an operation of the tape, in all lanes together; and of a piece of a large one, whose bits are
-/// not at hand when its turn comes.
+/// Bits of a circuit that cost as much as an operation of the tape, in all lanes together; and of one so large that its bits are not
+/// at hand when their turn comes, whole or in pieces.
 const BITS_AN_OPERATION: u64 = 4;
-const BITS_OF_A_PIECE: u64 = 2;
+const BITS_OF_A_LARGE_ONE: u64 = 2;
 
 /// Bits from which on a circuit is run in pieces: more do not fit into the memory that is near to a core.
 const MOST_AT_ONCE: usize = 32_000;
@@ -129,7 +129,7 @@ impl Laid {
                 claims: (0..claims.len()).collect(),
                 fine: vec![plan.bit(fine)],
                 beyond: plan.bit(both.beyond),
-                scan_cost: cost(&plan, BITS_AN_OPERATION),
+                scan_cost: cost(&plan, if plan.bits > MOST_AT_ONCE { BITS_OF_A_LARGE_ONE } else { BITS_AN_OPERATION }),
                 plan: Arc::new(plan),
             },
             touched,
@@ -161,7 +161,7 @@ impl Laid {
         let asked: Vec<usize> = cone.goals.iter().filter_map(|goal| self.claims[*goal]).collect();
         let (plan, moved) = self.whole.plan.piece([&cone.inputs, &cone.registers, &cone.steps], &asked);
         let fine = asked.iter().map(|at| moved.bit(*at as u32).map(|at| at as usize)).collect();
-        let scan_cost = cost(&plan, BITS_OF_A_PIECE);
+        let scan_cost = cost(&plan, BITS_OF_A_LARGE_ONE);
         Piece { plan: Arc::new(plan), claims: cone.goals.clone(), fine, beyond: None, scan_cost }
     }
 

@@ -12,8 +12,9 @@ use crate::twin::{Activity, Effort, Progress, Scenario, Search, Twin};
 use rayon::prelude::*;
 use std::collections::BTreeSet;
 
-/// Scenarios that are tried side by side before it is looked which faults are still open.
-const ROUND: usize = 16;
+/// Scenarios that are tried side by side before it is looked which faults are still open, and scans that each is run for at least.
+const ROUND: u64 = 16;
+const SHORTEST: u64 = 64;
 
 /// Scans of a scenario that are run one by one; longer waits are leapt over, by the tape.
 const SHORT: u64 = 40_000;
@@ -117,11 +118,13 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
         let drawn = (0..self.effort.scenarios).map(|number| search.scenario(number)).filter(many::is_for_circuit);
         let mut scenarios = kept.chain(drawn);
         while Planes.and(open, Planes.not(lost)) != NONE && self.work > reserve && !self.twin.halt.has_rung() {
-            let round: Vec<Scenario> = scenarios.by_ref().take(ROUND).collect();
+            let affordable = (self.work - reserve) / many.scan_cost(open);
+            let count = (affordable / SHORTEST).clamp(1, ROUND);
+            let round: Vec<Scenario> = scenarios.by_ref().take(count as usize).collect();
             if round.is_empty() {
                 break;
             }
-            let most = ((self.work - reserve) / many.scan_cost(open) / ROUND as u64).clamp(64, SHORT);
+            let most = (affordable / count).clamp(SHORTEST, SHORT);
             let ran: Vec<Ran> = round.par_iter().map(|s| many.run(s, open, most)).collect();
             self.pay(ran.iter().map(|ran| ran.work).sum());
             lost = ran.iter().fold(lost, |lost, ran| Planes.or(lost, ran.beyond));
@@ -203,7 +206,9 @@ impl<'a, P: FnMut(Progress)> Trials<'a, P> {
             return Some((false, compiling + share - left));
         }
         let search = Search::new(&faulty, &Effort { work: left, faults: 0, ..self.effort.clone() });
-        Some((search.tells_apart(), compiling + share))
+        // A round is run whole, whatever is left.
+        let (is_caught, spent) = search.tells_apart();
+        Some((is_caught, compiling + share.max(share - left + spent)))
     }
 }
 

@@ -286,14 +286,14 @@ impl<'t> Search<'t> {
         self.verdict.is_none()
     }
 
-    /// Whether the versions part in some scenario, or a rule is broken; what shows it is neither shrunk nor described.
-    pub(in crate::twin) fn tells_apart(mut self) -> bool {
-        while !self.is_at_end() {
-            if self.round().is_some() || self.is_broken() {
-                return true;
-            }
+    /// Whether the versions part in some scenario, or a rule is broken, and how many operations of the tape that took; what shows it is
+    /// neither shrunk nor described.
+    pub(in crate::twin) fn tells_apart(mut self) -> (bool, u64) {
+        let mut is_apart = false;
+        while !is_apart && !self.is_at_end() {
+            is_apart = self.round().is_some() || self.is_broken();
         }
-        false
+        (is_apart, self.spent().saturating_mul(Effort::scan_cost(self.twin)))
     }
 
     /// Whether nothing more is to be run.
