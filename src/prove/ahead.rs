@@ -6,7 +6,7 @@
 use super::forward::{Ahead, Start, forward};
 use super::part::Part;
 use super::solve::Budget;
-use super::system::System;
+use super::system::{System, What};
 use super::{Means, attempt, only, with_rules};
 use crate::circuit::{LANES, Plane, Simulator, bit, set_bit};
 use crate::scan::Power;
@@ -106,34 +106,41 @@ fn in_parts(
     budget: &Budget,
     progress: &mut impl FnMut(Progress),
 ) -> (Option<Verdict>, Solved) {
-    let mut solved = Solved { from_power_up: usize::MAX, states: 0, scans: SCANS, open: 0, proved: 0 };
     let mut left = share(effort, WORK);
+    // The fewest scans of all parts that were answered, and what those are about that were not.
+    let (mut fewest, mut open) = (usize::MAX, Vec::new());
     let parts = system.parts();
     for (round, some) in parts.chunks(ROUND).enumerate() {
         progress(Progress { step: Activity::Solving, done: (round * ROUND) as u64, of: parts.len() as u64 });
-        // Of parts that are not asked nothing is said.
-        if left == 0 {
-            solved.open = 1;
-            break;
-        }
         let budget = &Budget { work: Some(left.div_ceil(SHARES)), ..budget.clone() };
-        let ask = |part: &Part| forward(twin, &part.system, &Start::power_up(&part.system), budget);
+        // Of parts that are not asked nothing is said.
+        let ask = |part: &Part| match left {
+            0 => (Ahead::Open, 0),
+            _ => forward(twin, &part.system, &Start::power_up(&part.system), budget),
+        };
         let told: Vec<(Ahead, u64)> = some.par_iter().map(ask).collect();
-        for (ahead, work) in told {
+        for (part, (ahead, work)) in some.iter().zip(told) {
             left = left.saturating_sub(work);
             match ahead {
-                Ahead::Found(verdict) => return (Some(verdict), solved),
-                Ahead::Nothing(scans) => solved.from_power_up = solved.from_power_up.min(scans),
-                Ahead::Open => solved.open = 1,
+                Ahead::Found(verdict) => return (Some(verdict), Solved::default()),
+                Ahead::Nothing(scans) if scans > 0 => fewest = fewest.min(scans),
+                Ahead::Nothing(_) | Ahead::Open => open.extend(part.system.goals.iter().map(|goal| goal.what)),
             }
         }
     }
-    // What is said is said of all of it.
-    let is_open = solved.open > 0 || twin.halt.has_rung() || parts.is_empty();
-    if is_open || system.may_go_beyond || !system.unasked.is_empty() {
-        solved = Solved { from_power_up: 0, open: 1, ..solved };
+    let is_output = |what: &What| match what {
+        What::Output(_) => true,
+        What::Rounds | What::Faults | What::Rule(..) => false,
+    };
+    let unanswered = open.iter().filter(|what| is_output(what)).count();
+    // Where a fault or what the circuit does not hold may be behind it, nothing is said of any output.
+    let is_sure = !twin.halt.has_rung() && !system.may_go_beyond && system.unasked.is_empty();
+    let is_some = fewest < usize::MAX && (unanswered == 0 || unanswered < system.outputs.len());
+    let solved = Solved { scans: SCANS, ..Solved::default() };
+    match is_sure && is_some && open.iter().all(is_output) {
+        true => (None, Solved { from_power_up: fewest, unanswered, open: usize::from(unanswered > 0), ..solved }),
+        false => (None, Solved { unanswered: system.outputs.len(), open: 1, ..solved }),
     }
-    (None, solved)
 }
 
 /// Of what the default effort spends what this one does.

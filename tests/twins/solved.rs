@@ -268,5 +268,33 @@ fn a_large_program_is_asked_part_by_part() {
     let verdict = compare_solving(&Twin::new(&old, &same), &effort, |p| steps.push((p.step, p.of)));
     assert!(steps.iter().any(|(step, of)| *step == Activity::Solving && *of > 3), "in parts: {:?}", steps.last());
     let said = show::verdict(&verdict);
-    assert!(said.contains("solver:   no inputs part them within 12 scans of power-up"), "{said}");
+    assert!(said.contains("solver:   no inputs part them within 12 scans of power-up\n"), "{said}");
+
+    // With less work it answers for some of the outputs, and says for how many; with next to none for none.
+    let mut unanswered = Vec::new();
+    for part in [1, 200, 100_000] {
+        let effort = Effort { work: Effort::default().work / part, ..effort.clone() };
+        let verdict = compare_solving(&Twin::new(&old, &same), &effort, |_| {});
+        let Verdict::Tested(tested) = &verdict else { panic!("{part}: {}", show::verdict(&verdict)) };
+        let (solved, said) = (tested.solver.unwrap(), show::verdict(&verdict));
+        let outputs = tested.pairing.outputs().len();
+        let answered = (outputs - solved.unanswered).to_string();
+        let answered = [&answered[..answered.len().saturating_sub(3)], &answered[answered.len().saturating_sub(3)..]];
+        let line = match outputs - solved.unanswered {
+            0 => "solver:   from 1 state it gave up\n".to_string(),
+            all if all == outputs => "solver:   no inputs part them within 12 scans of power-up\n".to_string(),
+            _ => format!(
+                "solver:   no inputs part {} of 6,001 outputs within 12 scans of power-up, on the others it gave up\n",
+                answered.join(",").trim_start_matches(',')
+            ),
+        };
+        assert!(said.contains(&line), "{part}: {line}{said}");
+        assert_eq!(solved.from_power_up > 0, solved.unanswered < outputs, "{part}: {solved:?}");
+        unanswered.push(solved.unanswered);
+    }
+    println!("{unanswered:?} of 6,001 outputs unanswered with less and less effort");
+    assert!(
+        unanswered[0] == 0 && 0 < unanswered[1] && unanswered[1] < 6_001 && unanswered[2] == 6_001,
+        "{unanswered:?}"
+    );
 }

@@ -104,6 +104,10 @@ fn solver(solved: Solved, outputs: usize) -> String {
     let them = if proved.is_some() { "the others" } else { "them" };
     if solved.from_power_up > 0 {
         let scans = count(solved.from_power_up as u64, "scan");
+        if solved.unanswered > 0 {
+            let answered = grouped((outputs - solved.unanswered) as u64);
+            return format!("no inputs part {answered} of {all} within {scans} of power-up, on the others it gave up");
+        }
         said.push(format!("no inputs part {them} within {scans} of power-up"));
     }
     if solved.states > 0 {

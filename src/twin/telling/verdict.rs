@@ -142,6 +142,8 @@ pub enum Stops {
 pub struct Solved {
     /// Scans from power-up; 0 if it gave up there.
     pub from_power_up: usize,
+    /// Outputs of a large program, which is asked part by part, of which nothing is said from power-up, as it gave up on their part.
+    pub unanswered: usize,
     /// States that scenarios reached, from which it looked as well.
     pub states: usize,
     /// Scans from each of these.
