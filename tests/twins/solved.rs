@@ -104,7 +104,7 @@ fn what_chance_does_not_meet_is_solved() {
     assert!(by_chance * 2 < PAIRS.len(), "{by_chance}");
 }
 
-/// Where a hundredth of the effort does not find what differs, it says that it gave up, or claims no more scans than there are before.
+/// Where little of the effort does not find what differs, it says that it gave up, or claims no more scans than there are before.
 #[test]
 fn less_effort_claims_less() {
     let mut found = [0, 0, 0];
