@@ -3,7 +3,7 @@
 
 use super::algebra::Algebra;
 use super::plan::{Act, Place, Plan, Step};
-use super::words::{self, Steps, Word};
+use super::words::{self, Steps, Word, each};
 
 /// Which operand is a constant, and its value.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -52,23 +52,6 @@ fn run<A: Algebra>(g: &mut A, known: Known, step: &Step, bits: &mut [A::Bit]) ->
         (Act::Mul, Known::Left(value @ 0..)) => mul(g, b, value, d),
         (Act::Eq, Known::Right(value)) => d[0] = equal(g, a, value, b),
         (Act::Eq, Known::Left(value)) => d[0] = equal(g, b, value, a),
-        (Act::Less, known) => d[0] = less(g, known, a, b),
-        (Act::Min, known) => {
-            let is_less = less(g, known, a, b);
-            choose(g, is_less, known, a, b, d);
-        }
-        (Act::Max, Known::Left(value)) => {
-            let is_less = less(g, known, a, b);
-            choose(g, is_less, Known::Right(value), b, a, d);
-        }
-        (Act::Max, Known::Right(value)) => {
-            let is_less = less(g, known, a, b);
-            choose(g, is_less, Known::Left(value), b, a, d);
-        }
-        (Act::Mux, known) => {
-            let condition = word(step.c).bit(0);
-            choose(g, condition, known, a, b, d);
-        }
         (
             Act::And
             | Act::Or
@@ -78,7 +61,11 @@ fn run<A: Algebra>(g: &mut A, known: Known, step: &Step, bits: &mut [A::Bit]) ->
             | Act::Div(_)
             | Act::Mod(_)
             | Act::Copy
+            | Act::Less
             | Act::Below
+            | Act::Mux
+            | Act::Min
+            | Act::Max
             | Act::Shift(..)
             | Act::Whole(_)
             | Act::Fails(_),
@@ -88,49 +75,63 @@ fn run<A: Algebra>(g: &mut A, known: Known, step: &Step, bits: &mut [A::Bit]) ->
     true
 }
 
-/// Goes over so many bits of a number and of a constant, whose sign goes on for ever.
-#[inline(always)]
-fn walk<B: Copy>(count: usize, a: Word<'_, B>, value: i64, mut f: impl FnMut(usize, B, bool)) {
-    let own = &a.bits[..count.min(a.bits.len())];
-    let mut rest = value;
-    for (at, x) in own.iter().enumerate() {
-        f(at, *x, rest & 1 == 1);
-        rest >>= 1;
-    }
-    let last = a.last();
-    for at in own.len()..count {
-        f(at, last, rest & 1 == 1);
-        rest >>= 1;
-    }
+/// Goes over so many bits of a number and of a constant, whose sign goes on for ever: `$one` is done where the constant has a one, `$zero`
+/// where it has none. Such bits mostly stand together, so nothing is asked at each.
+macro_rules! walk {
+    ($count:expr, $a:expr, $value:expr, |$at:ident, $x:ident| 1 => $one:expr, 0 => $zero:expr) => {{
+        let (count, a): (usize, Word<'_, A::Bit>) = ($count, $a);
+        let (mut begin, mut rest): (usize, i64) = (0, $value);
+        while begin < count {
+            let is_one = rest & 1 == 1;
+            let alike = if is_one { rest.trailing_ones() } else { rest.trailing_zeros() };
+            // What is shifted out was seen; behind the last bit goes on the sign.
+            rest >>= alike.min(63);
+            let goes_on = rest == if is_one { -1 } else { 0 };
+            let end = if goes_on { count } else { count.min(begin + alike as usize) };
+            if is_one {
+                each!(a, begin..end, |$at, $x| $one);
+            } else {
+                each!(a, begin..end, |$at, $x| $zero);
+            }
+            begin = end;
+        }
+    }};
 }
 
 #[inline(always)]
 fn add<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, value: i64, d: &mut [A::Bit]) {
     let mut carry = g.constant(false);
-    walk(d.len(), a, value, |at, x, y| {
-        let sum = g.xor(x, carry);
-        if y {
+    walk!(d.len(), a, value, |at, x|
+        1 => {
+            let sum = g.xor(x, carry);
             d[at] = g.not(sum);
             carry = g.or(x, carry);
-        } else {
-            d[at] = sum;
+        },
+        0 => {
+            d[at] = g.xor(x, carry);
             carry = g.and(x, carry);
         }
-    });
+    );
 }
 
+/// The number once for each one of the constant, moved up to it.
 #[inline(always)]
 fn mul<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, value: i64, d: &mut [A::Bit]) {
-    let zero = g.constant(false);
-    d.fill(zero);
-    let mut first = true;
-    for at in (0..d.len().min(63)).filter(|at| value >> at & 1 == 1) {
-        let d = &mut d[at..];
-        if std::mem::take(&mut first) {
-            walk(d.len(), a, 0, |i, x, _| d[i] = x);
-            continue;
-        }
-        words::add_onto(g, a, d, |_, x| x);
+    let (zero, ones) = (g.constant(false), g.constant(true));
+    let first = d.len().min(value.trailing_zeros() as usize);
+    d[..first].fill(zero);
+    let mut places = (first + 1..d.len().min(63)).filter(|at| value >> at & 1 == 1).peekable();
+    // The first two are added at once; a number that is moved by all its bits has but its sign there.
+    if let Some(second) = places.next_if(|second| second - first < a.bits.len()) {
+        let (alone, both) = d[first..].split_at_mut(second - first);
+        alone.copy_from_slice(&a.bits[..second - first]);
+        words::add(g, Word { bits: &a.bits[second - first..], ..a }, a, zero, both);
+    } else {
+        let moved = &mut d[first..];
+        each!(a, 0..moved.len(), |at, x| moved[at] = x);
+    }
+    for at in places {
+        words::add_onto(g, a, ones, &mut d[at..]);
     }
 }
 
@@ -138,54 +139,12 @@ fn mul<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, value: i64, d: &mut [A::Bit])
 fn equal<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, value: i64, other: Word<'_, A::Bit>) -> A::Bit {
     let width = a.bits.len().max(other.bits.len()) + usize::from(a.signed != other.signed);
     let mut differs = g.constant(false);
-    walk(width, a, value, |_, x, y| {
-        let apart = if y { g.not(x) } else { x };
-        differs = g.or(differs, apart);
-    });
+    walk!(width, a, value, |_at, x|
+        1 => {
+            let apart = g.not(x);
+            differs = g.or(differs, apart);
+        },
+        0 => differs = g.or(differs, x)
+    );
     g.not(differs)
-}
-
-/// Whether the left is less than the right, as far as lower bits tell, with one more bit of each.
-#[inline(always)]
-fn left_known<A: Algebra>(g: &mut A, borrow: A::Bit, x: bool, y: A::Bit) -> A::Bit {
-    if x { g.and(borrow, y) } else { g.or(borrow, y) }
-}
-
-#[inline(always)]
-fn right_known<A: Algebra>(g: &mut A, borrow: A::Bit, x: A::Bit, y: bool) -> A::Bit {
-    let not = g.not(x);
-    if y { g.or(borrow, not) } else { g.and(borrow, not) }
-}
-
-#[inline(always)]
-fn less<A: Algebra>(g: &mut A, known: Known, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>) -> A::Bit {
-    let width = a.bits.len().max(b.bits.len()) + usize::from(a.signed != b.signed);
-    let signed = (a.signed || b.signed) && width > 0;
-    let below = width - usize::from(signed);
-    let mut borrow = g.constant(false);
-    // Signs are compared the other way round; beyond its bits a constant has its own.
-    match known {
-        Known::Left(value) => {
-            walk(below, b, value, |_, y, x| borrow = left_known(g, borrow, x, y));
-            if signed { right_known(g, borrow, b.bit(below), value >> below.min(63) & 1 == 1) } else { borrow }
-        }
-        Known::Right(value) => {
-            walk(below, a, value, |_, x, y| borrow = right_known(g, borrow, x, y));
-            if signed { left_known(g, borrow, value >> below.min(63) & 1 == 1, a.bit(below)) } else { borrow }
-        }
-    }
-}
-
-/// The first if `c`, else the second.
-#[inline(always)]
-fn choose<A: Algebra>(g: &mut A, c: A::Bit, known: Known, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, d: &mut [A::Bit]) {
-    let not = g.not(c);
-    match known {
-        Known::Left(value) => {
-            walk(d.len(), b, value, |at, y, x| d[at] = if x { g.or(c, y) } else { g.and(not, y) });
-        }
-        Known::Right(value) => {
-            walk(d.len(), a, value, |at, x, y| d[at] = if y { g.or(not, x) } else { g.and(c, x) });
-        }
-    }
 }

@@ -28,6 +28,7 @@ mod plan;
 mod planes;
 mod quotient;
 mod range;
+mod registers;
 #[cfg(test)]
 mod sound;
 mod unit;

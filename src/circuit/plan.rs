@@ -55,12 +55,13 @@ pub(crate) struct Step {
 const A_FUNCTION: usize = 2_000;
 
 impl Step {
-    /// Of what is multiplied or divided how many pairs of bits that is, each with each.
-    fn pairs(&self) -> Option<usize> {
+    /// What it takes longer than its bits tell, in bits: of what is multiplied or divided half of all pairs of bits, each with each.
+    fn slow(&self) -> Option<usize> {
         let [d, a, b] = [self.d, self.a, self.b].map(|place| usize::from(place.width));
         match self.act {
-            Act::Mul => Some(d * b.max(1)),
-            Act::Div(_) | Act::Mod(_) => Some(2 * a.max(1) * b.max(1)),
+            Act::Mul => Some(d * b.max(1) / 2),
+            Act::Div(_) | Act::Mod(_) => Some(a.max(1) * b.max(1)),
+            Act::Whole(_) | Act::Fails(_) => Some(A_FUNCTION),
             Act::And
             | Act::Or
             | Act::Xor
@@ -73,9 +74,7 @@ impl Step {
             | Act::Mux
             | Act::Min
             | Act::Max
-            | Act::Shift(..)
-            | Act::Whole(_)
-            | Act::Fails(_) => None,
+            | Act::Shift(..) => None,
         }
     }
 
@@ -84,13 +83,49 @@ impl Step {
         matches!(self.act, Act::Whole(_) | Act::Fails(_))
     }
 
-    /// True if it is one bit of one bit each.
-    pub(crate) fn is_bool(&self) -> bool {
+    /// What joins its bits, if it is one bit of one bit each.
+    pub(crate) fn logic(&self) -> Option<Logic> {
         let one = |p: Place| p.width == 1;
-        let chooses = self.act == Act::Mux;
-        let logic = matches!(self.act, Act::And | Act::Or | Act::Xor) || chooses;
-        logic && one(self.d) && one(self.a) && one(self.b) && (!chooses || one(self.c))
+        let logic = match self.act {
+            Act::And => Logic::And,
+            Act::Or => Logic::Or,
+            Act::Xor => Logic::Xor,
+            Act::Mux => Logic::Mux,
+            Act::Add
+            | Act::Sub
+            | Act::Mul
+            | Act::Div(_)
+            | Act::Mod(_)
+            | Act::Copy
+            | Act::Eq
+            | Act::Less
+            | Act::Below
+            | Act::Min
+            | Act::Max
+            | Act::Shift(..)
+            | Act::Whole(_)
+            | Act::Fails(_) => return None,
+        };
+        let are_bits = one(self.d) && one(self.a) && one(self.b) && (logic != Logic::Mux || one(self.c));
+        are_bits.then_some(logic)
     }
+}
+
+/// How single bits are joined.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Logic {
+    And,
+    Or,
+    Xor,
+    Mux,
+}
+
+/// Steps of one kind that stand together.
+#[derive(Clone, Debug)]
+pub(crate) struct Run {
+    pub(crate) steps: std::ops::Range<usize>,
+    /// What joins their bits, if all of them are single bits.
+    pub(crate) logic: Option<Logic>,
 }
 
 /// A register and its bits.
@@ -121,8 +156,8 @@ pub(crate) struct Plan {
     pub(crate) inputs: Vec<(InputId, Place)>,
     pub(crate) registers: Vec<Kept>,
     pub(crate) steps: Vec<Step>,
-    /// Steps of one kind that stand together.
-    pub(crate) runs: Vec<std::ops::Range<usize>>,
+    /// All steps in their order.
+    pub(crate) runs: Vec<Run>,
     places: FxHashMap<Node, Place>,
     units: FxHashMap<Node, i64>,
     /// Of each input, in their order, its bits and what they count.
@@ -137,19 +172,15 @@ impl Plan {
         self.steps.iter().any(Step::is_whole)
     }
 
-    /// How much there is to do in a scan, in bits: for what is multiplied or divided each with each.
+    /// How much there is to do in a scan, in bits.
     pub(crate) fn work(&self) -> usize {
-        let of = |step: &Step| match step.is_whole() {
-            true => 2 * A_FUNCTION,
-            false => step.pairs().unwrap_or(usize::from(step.d.width)),
-        };
-        self.bits + self.steps.iter().map(of).sum::<usize>() / 2
+        let quick = self.steps.iter().filter(|step| step.slow().is_none());
+        self.bits + self.slow() + quick.map(|step| usize::from(step.d.width)).sum::<usize>() / 2
     }
 
     /// What in a scan takes longer than its bits tell, in bits.
     pub(crate) fn slow(&self) -> usize {
-        let of = |step: &Step| if step.is_whole() { A_FUNCTION } else { step.pairs().unwrap_or(0) / 2 };
-        self.steps.iter().map(of).sum()
+        self.steps.iter().filter_map(Step::slow).sum()
     }
 
     /// Steps over so many bits, of which the first are constants.
@@ -243,14 +274,18 @@ pub(crate) fn plan(net: &mut Net, asked: &[Node]) -> Plan {
     plan
 }
 
-/// Steps of one kind that stand together.
-fn runs(steps: &[Step]) -> Vec<std::ops::Range<usize>> {
-    let mut runs: Vec<std::ops::Range<usize>> = Vec::new();
+/// All steps, those of one kind that stand together as one.
+fn runs(steps: &[Step]) -> Vec<Run> {
+    let mut runs: Vec<Run> = Vec::new();
     for (at, step) in steps.iter().enumerate() {
-        let kind = |s: &Step| (std::mem::discriminant(&s.act), s.is_bool());
+        let logic = step.logic();
+        let is_alike = |run: &Run| {
+            let [act, other] = [step, &steps[run.steps.start]].map(|step| std::mem::discriminant(&step.act));
+            run.logic == logic && act == other
+        };
         match runs.last_mut() {
-            Some(run) if kind(&steps[run.start]) == kind(step) => run.end = at + 1,
-            _ => runs.push(at..at + 1),
+            Some(run) if is_alike(run) => run.steps.end = at + 1,
+            _ => runs.push(Run { steps: at..at + 1, logic }),
         }
     }
     runs

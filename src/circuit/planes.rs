@@ -4,8 +4,8 @@ use super::algebra::Algebra;
 use super::known::Known;
 use super::net::{InputId, Whole};
 use super::plan::{Kept, Place, Plan};
+use super::registers;
 use super::words::{self, Word};
-use pulp::{Arch, Simd, WithSimd};
 
 /// A bit of each scenario.
 pub(crate) type Plane = [u64; 4];
@@ -137,22 +137,6 @@ pub(crate) fn number(word: Word<'_, Plane>, lane: usize) -> i64 {
     word.number(|plane| bit(&plane, lane))
 }
 
-/// A scan, compiled once for each width of registers that a processor may have.
-struct Computing<'s> {
-    plan: &'s Plan,
-    known: &'s [Option<Known>],
-    bits: &'s mut [Plane],
-}
-
-impl WithSimd for Computing<'_> {
-    type Output = ();
-
-    #[inline(always)]
-    fn with_simd<S: Simd>(self, _: S) {
-        words::run_each(&mut Planes, self.plan, self.bits, &self.known);
-    }
-}
-
 /// How the steps and registers of a plan are done, found once for all who run it.
 #[derive(Clone, Debug)]
 pub(super) struct Ways {
@@ -258,7 +242,7 @@ impl Simulator {
 
     /// Computes everything from inputs and registers.
     pub(crate) fn compute(&mut self) {
-        Arch::new().dispatch(Computing { plan: &self.plan, known: &self.plan.ways().known, bits: &mut self.bits });
+        registers::compute(&self.plan, &self.plan.ways().known, &mut self.bits);
     }
 
     /// Gives registers what comes next.

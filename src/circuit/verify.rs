@@ -129,11 +129,15 @@ impl Plan {
         }
         let mut next = 0;
         for run in &self.runs {
-            let kind = |at: usize| (std::mem::discriminant(&self.steps[at].act), self.steps[at].is_bool());
-            if run.start != next || run.is_empty() || run.clone().any(|at| kind(at) != kind(run.start)) {
+            let Some(steps) = self.steps.get(run.steps.clone()).filter(|steps| !steps.is_empty()) else {
+                return Err(PlanFlaw::Runs);
+            };
+            let act = std::mem::discriminant(&steps[0].act);
+            let is_one = steps.iter().all(|s| std::mem::discriminant(&s.act) == act && s.logic() == run.logic);
+            if run.steps.start != next || !is_one {
                 return Err(PlanFlaw::Runs);
             }
-            next = run.end;
+            next = run.steps.end;
         }
         if next == self.steps.len() { Ok(()) } else { Err(PlanFlaw::Runs) }
     }

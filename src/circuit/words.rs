@@ -1,9 +1,57 @@
 //! Numbers of bits: each step of a plan, over any algebra of bits.
 
 use super::algebra::Algebra;
-use super::plan::{Act, Place, Plan, Step};
+use super::plan::{Act, Logic, Place, Plan, Step};
 use crate::model::IntShape;
 use crate::model::functions::Shift;
+
+// What is done for each bit is laid out in line where it stands. (A closure would not always be, and so be compiled for the narrowest
+// registers, and be called for each bit.)
+
+/// Goes over some bits of a number: first those that it has, then its last one.
+macro_rules! each {
+    ($a:expr, $some:expr, |$at:ident, $x:ident| $do:expr) => {{
+        let (a, some): (Word<'_, A::Bit>, std::ops::Range<usize>) = ($a, $some);
+        let own = some.end.min(a.bits.len()).max(some.start);
+        if some.start < own {
+            for ($at, &$x) in (some.start..own).zip(&a.bits[some.start..own]) {
+                $do;
+            }
+        }
+        let $x = a.last();
+        for $at in own..some.end {
+            $do;
+        }
+    }};
+}
+pub(super) use each;
+
+/// Goes over so many bits of two numbers: first those that both have, then those of the longer one, then their ends. So nothing is
+/// asked at each bit.
+macro_rules! each_pair {
+    ($count:expr, $a:expr, $b:expr, |$at:ident, $x:ident, $y:ident| $do:expr) => {{
+        let (count, a, b): (usize, Word<'_, A::Bit>, Word<'_, A::Bit>) = ($count, $a, $b);
+        let (of_a, of_b) = (count.min(a.bits.len()), count.min(b.bits.len()));
+        let both = of_a.min(of_b);
+        for (($at, &$x), &$y) in (0..both).zip(&a.bits[..both]).zip(&b.bits[..both]) {
+            $do;
+        }
+        {
+            let $y = b.last();
+            for ($at, &$x) in (both..of_a).zip(&a.bits[both..of_a]) {
+                $do;
+            }
+        }
+        let $x = a.last();
+        for ($at, &$y) in (both..of_b).zip(&b.bits[both..of_b]) {
+            $do;
+        }
+        let $y = b.last();
+        for $at in of_a.max(of_b)..count {
+            $do;
+        }
+    }};
+}
 
 /// A number in two's complement; beyond its bits go on its sign, or zeros.
 #[derive(Clone, Copy)]
@@ -116,42 +164,29 @@ pub(crate) fn run_while<A: Algebra>(g: &mut A, plan: &Plan, bits: &mut [A::Bit],
 /// As [`run_all`], with a way of doing what is no logic of single bits.
 #[inline(always)]
 pub(super) fn run_each<A: Algebra>(g: &mut A, plan: &Plan, bits: &mut [A::Bit], others: &impl Steps<A>) {
-    for group in &plan.runs {
-        let steps = &plan.steps[group.clone()];
+    for run in &plan.runs {
+        let steps = &plan.steps[run.steps.clone()];
         // Most of a program is BOOL; of one kind many steps stand together.
         macro_rules! bools {
-            ($f:expr) => {{
-                for s in steps {
-                    bits[s.d.at as usize] = $f(bits[s.a.at as usize], bits[s.b.at as usize], bits[s.c.at as usize]);
+            ($step:ident => $value:expr) => {{
+                for $step in steps {
+                    bits[$step.d.at as usize] = $value;
                 }
-                continue;
             }};
         }
-        if steps[0].is_bool() {
-            match steps[0].act {
-                Act::And => bools!(|a, b, _| g.and(a, b)),
-                Act::Or => bools!(|a, b, _| g.or(a, b)),
-                Act::Xor => bools!(|a, b, _| g.xor(a, b)),
-                Act::Mux => bools!(|a, b, c| g.mux(c, a, b)),
-                Act::Add
-                | Act::Sub
-                | Act::Mul
-                | Act::Div(_)
-                | Act::Mod(_)
-                | Act::Copy
-                | Act::Eq
-                | Act::Less
-                | Act::Below
-                | Act::Min
-                | Act::Max
-                | Act::Shift(..)
-                | Act::Whole(_)
-                | Act::Fails(_) => {}
+        match run.logic {
+            Some(Logic::And) => bools!(s => g.and(bits[s.a.at as usize], bits[s.b.at as usize])),
+            Some(Logic::Or) => bools!(s => g.or(bits[s.a.at as usize], bits[s.b.at as usize])),
+            Some(Logic::Xor) => bools!(s => g.xor(bits[s.a.at as usize], bits[s.b.at as usize])),
+            Some(Logic::Mux) => {
+                bools!(s => g.mux(bits[s.c.at as usize], bits[s.a.at as usize], bits[s.b.at as usize]));
             }
-        }
-        // In one place, as all of it is laid out in line.
-        for (number, step) in group.clone().zip(steps) {
-            others.step(g, number, step, bits);
+            // In one place, as all of it is laid out in line.
+            None => {
+                for (number, step) in run.steps.clone().zip(steps) {
+                    others.step(g, number, step, bits);
+                }
+            }
         }
     }
 }
@@ -164,10 +199,10 @@ pub(crate) fn run<A: Algebra>(g: &mut A, step: &Step, bits: &mut [A::Bit]) {
     let word = |place: Place| Word::at(before, place, zero);
     let (a, b) = (word(step.a), word(step.b));
     match step.act {
-        Act::And => pairs(d, a, b, |x, y| g.and(x, y)),
-        Act::Or => pairs(d, a, b, |x, y| g.or(x, y)),
-        Act::Xor => pairs(d, a, b, |x, y| g.xor(x, y)),
-        Act::Copy => each(d, |i| a.bit(i)),
+        Act::And => each_pair!(d.len(), a, b, |at, x, y| d[at] = g.and(x, y)),
+        Act::Or => each_pair!(d.len(), a, b, |at, x, y| d[at] = g.or(x, y)),
+        Act::Xor => each_pair!(d.len(), a, b, |at, x, y| d[at] = g.xor(x, y)),
+        Act::Copy => each!(a, 0..d.len(), |at, x| d[at] = x),
         Act::Add => add(g, a, b, zero, d),
         Act::Sub => sub(g, a, b, d),
         Act::Mul => mul(g, a, b, d),
@@ -178,15 +213,15 @@ pub(crate) fn run<A: Algebra>(g: &mut A, step: &Step, bits: &mut [A::Bit]) {
         Act::Below => d[0] = below(g, a, b, 64),
         Act::Mux => {
             let c = word(step.c).bit(0);
-            pairs(d, a, b, |x, y| g.mux(c, x, y));
+            each_pair!(d.len(), a, b, |at, x, y| d[at] = g.mux(c, x, y));
         }
         Act::Min => {
             let c = less(g, a, b);
-            pairs(d, a, b, |x, y| g.mux(c, x, y));
+            each_pair!(d.len(), a, b, |at, x, y| d[at] = g.mux(c, x, y));
         }
         Act::Max => {
             let c = less(g, a, b);
-            pairs(d, b, a, |x, y| g.mux(c, x, y));
+            each_pair!(d.len(), b, a, |at, x, y| d[at] = g.mux(c, x, y));
         }
         Act::Shift(k, s) => shift(g, k, s, a, b, d),
         Act::Whole(f) => g.whole(f, false, a, b, d),
@@ -195,58 +230,22 @@ pub(crate) fn run<A: Algebra>(g: &mut A, step: &Step, bits: &mut [A::Bit]) {
 }
 
 #[inline(always)]
-fn each<B>(d: &mut [B], mut f: impl FnMut(usize) -> B) {
-    for (i, d) in d.iter_mut().enumerate() {
-        *d = f(i);
-    }
-}
-
-/// Goes over so many bits of two numbers: first those that both have, then those of the longer one, then their ends. So nothing is
-/// asked at each bit.
-#[inline(always)]
-fn walk<B: Copy>(count: usize, a: Word<'_, B>, b: Word<'_, B>, mut f: impl FnMut(usize, B, B)) {
-    let (x, y) = (&a.bits[..count.min(a.width())], &b.bits[..count.min(b.width())]);
-    let both = x.len().min(y.len());
-    for (at, (x, y)) in x.iter().zip(y).enumerate() {
-        f(at, *x, *y);
-    }
-    let (a_last, b_last) = (a.last(), b.last());
-    for (at, x) in x.iter().enumerate().skip(both) {
-        f(at, *x, b_last);
-    }
-    for (at, y) in y.iter().enumerate().skip(both) {
-        f(at, a_last, *y);
-    }
-    for at in x.len().max(y.len())..count {
-        f(at, a_last, b_last);
-    }
-}
-
-/// Computes each bit of the bits of two numbers.
-#[inline(always)]
-fn pairs<B: Copy>(d: &mut [B], a: Word<'_, B>, b: Word<'_, B>, mut f: impl FnMut(B, B) -> B) {
-    walk(d.len(), a, b, |at, x, y| d[at] = f(x, y));
-}
-
-#[inline(always)]
 pub(crate) fn add<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, carry: A::Bit, d: &mut [A::Bit]) {
     let mut carry = carry;
-    pairs(d, a, b, |x, y| {
+    each_pair!(d.len(), a, b, |at, x, y| {
         let half = g.xor(x, y);
-        let sum = g.xor(half, carry);
+        d[at] = g.xor(half, carry);
         carry = g.mux(half, carry, x);
-        sum
     });
 }
 
 #[inline(always)]
 fn sub<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, d: &mut [A::Bit]) {
     let mut borrow = g.constant(false);
-    pairs(d, a, b, |x, y| {
+    each_pair!(d.len(), a, b, |at, x, y| {
         let half = g.xor(x, y);
-        let difference = g.xor(half, borrow);
+        d[at] = g.xor(half, borrow);
         borrow = g.mux(half, y, borrow);
-        difference
     });
 }
 
@@ -263,24 +262,18 @@ pub(crate) fn mul<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit
         if g.is_constant(by, false) {
             continue;
         }
-        add_onto(g, a, &mut d[at..], |g, x| g.and(x, by));
+        add_onto(g, a, by, &mut d[at..]);
     }
 }
 
-/// Adds the bits of a number, each as it is taken, to what is there.
+/// Adds a number to what is there, if `by`.
 #[inline(always)]
-pub(super) fn add_onto<A: Algebra>(
-    g: &mut A,
-    a: Word<'_, A::Bit>,
-    d: &mut [A::Bit],
-    take: impl Fn(&mut A, A::Bit) -> A::Bit,
-) {
-    let zero = g.constant(false);
-    let mut carry = zero;
-    walk(d.len(), a, positive(&[], zero), |i, x, _| {
-        let (x, y) = (d[i], take(g, x));
+pub(super) fn add_onto<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, by: A::Bit, d: &mut [A::Bit]) {
+    let mut carry = g.constant(false);
+    each!(a, 0..d.len(), |at, x| {
+        let (x, y) = (d[at], g.and(x, by));
         let half = g.xor(x, y);
-        d[i] = g.xor(half, carry);
+        d[at] = g.xor(half, carry);
         carry = g.mux(half, carry, x);
     });
 }
@@ -294,7 +287,7 @@ fn positive<B>(bits: &[B], zero: B) -> Word<'_, B> {
 pub(crate) fn equal<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>) -> A::Bit {
     let width = a.width().max(b.width()) + usize::from(a.signed != b.signed);
     let mut differs = g.constant(false);
-    walk(width, a, b, |_, x, y| {
+    each_pair!(width, a, b, |_at, x, y| {
         let bit = g.xor(x, y);
         differs = g.or(differs, bit);
     });
@@ -318,7 +311,7 @@ pub(crate) fn less<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bi
 #[inline(always)]
 fn below<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, b: Word<'_, A::Bit>, width: usize) -> A::Bit {
     let mut borrow = g.constant(false);
-    walk(width, a, b, |_, x, y| {
+    each_pair!(width, a, b, |_at, x, y| {
         let half = g.xor(x, y);
         borrow = g.mux(half, y, borrow);
     });
@@ -438,5 +431,5 @@ fn shift<A: Algebra>(g: &mut A, k: Shift, s: IntShape, a: Word<'_, A::Bit>, n: W
     }
     // Beyond its width a shape goes on with its sign or with zeros.
     let top = if s.signed { now[usize::from(s.bits) - 1] } else { zero };
-    each(d, |i| if i < usize::from(s.bits) { now[i] } else { top });
+    d.iter_mut().enumerate().for_each(|(i, d)| *d = if i < usize::from(s.bits) { now[i] } else { top });
 }

@@ -125,7 +125,7 @@ impl Computed {
         let sign = match step.act {
             Act::And => "AND",
             Act::Or => "OR",
-            Act::Xor if step.is_bool() && b == "TRUE" => return format!("NOT {a}"),
+            Act::Xor if step.logic().is_some() && b == "TRUE" => return format!("NOT {a}"),
             Act::Xor => "XOR",
             Act::Add => "+",
             Act::Sub => "-",

@@ -73,8 +73,8 @@ pub(super) fn forward(twin: &Twin<'_>, system: &System, start: &Start, budget: &
     let mut vars = Variables::default();
     let (mut is_open, mut work) = (false, 0);
     while frames.len() < start.scans && g.len() < MOST_NODES && !budget.halt.has_rung() {
-        let left = budget.work.map(|most| most.saturating_sub(work));
-        if left == Some(0) {
+        let left = budget.after(work);
+        if left.is_spent() {
             return (Ahead::Open, work);
         }
         let before = g.len();
@@ -85,7 +85,7 @@ pub(super) fn forward(twin: &Twin<'_>, system: &System, start: &Start, budget: &
         let differs = frames.last().map_or(Bit::FALSE, |f| f.differs);
         let mut question = Question::new(&g, &mut vars, &[&[differs]]);
         question.look_at(usize::MAX);
-        let answer = question.answer(&Budget { work: left, ..budget.clone() });
+        let answer = question.answer(&left);
         work += question.work();
         drop(question);
         match answer {

@@ -400,16 +400,15 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
     let is_thorough = means.directed && !system.is_conditional;
     let all = [Depth::Alike, Depth::Numbers, Depth::Logic, Depth::Relations, Depth::Computed];
     let depths = if is_thorough { &all } else { &all[..3] };
-    let (mut left, mut work) = (budget.work, 0);
+    let mut work = 0;
     for depth in depths.iter().copied() {
         let conflicts = if depth == Depth::Alike { budget.conflicts } else { budget.conflicts / 10 };
-        let budget = Budget { conflicts, work: left, ..budget.clone() };
+        let budget = Budget { conflicts, ..budget.after(work) };
         let mut found = induct(system, states.clone(), &budget, depth, &parted, facts)?;
         parted = found.groups.own(system);
         let open = open_goals(system, &mut found, goals)?;
-        left = left.map(|left| left.saturating_sub(found.work));
         work += found.work;
-        let is_done = open.is_empty() || left == Some(0);
+        let is_done = open.is_empty() || budget.after(found.work).is_spent();
         last = Some(Settled { found, open, way: None, work });
         if is_done {
             break;

@@ -74,7 +74,7 @@ fn settle_one(twin: &Twin<'_>, fault: &mut SeededFault, means: &Means) -> u64 {
     // As the comparison asks from power-up.
     if is_asked(twin) && left(work) != Some(0) {
         let halt = twin.halt.clone();
-        let budget = Budget { conflicts: means.conflicts, work: left(work), halt, ..Budget::default() };
+        let budget = Budget { conflicts: means.conflicts, work: means.work, halt, ..Budget::default() }.after(work);
         let (ahead, taken) = forward(&asked, &system, &Start::power_up(&system), &budget);
         work += taken;
         fault.caught = matches!(ahead, Ahead::Found(_));

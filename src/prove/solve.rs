@@ -33,6 +33,16 @@ impl Budget {
     /// So many that took too long halve what others are given.
     const PATIENCE: u64 = 4;
 
+    /// What is left of it once so much work was done.
+    pub(super) fn after(&self, work: u64) -> Budget {
+        Budget { work: self.work.map(|most| most.saturating_sub(work)), ..self.clone() }
+    }
+
+    /// True if no work is left.
+    pub(super) fn is_spent(&self) -> bool {
+        self.work == Some(0)
+    }
+
     /// What the question may take whether two nodes are the same, asked while a graph is made: nothing hangs on one alone.
     pub(super) fn of_merge(&self) -> Budget {
         let tired = self.too_long / Budget::PATIENCE;

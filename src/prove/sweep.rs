@@ -286,8 +286,7 @@ impl Sweep {
             self.too_long += 1;
             return Same::Unknown;
         }
-        let left = self.budget.work.map(|most| most - self.work);
-        let budget = &Budget { work: left, ..budget.clone() };
+        let budget = &Budget { work: self.budget.work, ..budget.clone() }.after(self.work);
         let given = self.relevant(bits);
         let mut all = clauses.to_vec();
         all.extend(given.iter().map(std::slice::from_ref));

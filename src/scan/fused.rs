@@ -1,22 +1,28 @@
 //! The tape once more, for runs that nothing watches: two neighbouring operations that only combine numbers
-//! ([`acts`](super::acts)) are one step, and so are such an operation and the jump behind it. Memory is the same after each step as after
-//! the operations that it stands for; where a program or a jump may come in, a step begins.
+//! ([`acts`](super::acts)) are one step, and so are such an operation and the jump behind it, and as many on BOOL values as a table tells
+//! of ([`logic`](super::logic)). Memory is the same after each step as after the operations that it stands for, but for intermediate
+//! values that nothing reads any more; where a program or a jump may come in, a step begins.
 
 use super::acts::{Act, Choose, kind};
+use super::logic::{self, Joined, Joins};
 use super::op::{Leads, Op, Slot};
 use super::run::{Goes, State, operate};
 use super::tape::Tape;
 use crate::model::ops::FaultKind;
 use std::marker::PhantomData;
 
-/// Does what a step stands for; true if it goes on at the step that the last of the slots names.
-type Run = fn(&mut [i64], &[Slot; 6], i64) -> bool;
+/// What a step works with: the slots of two operations, of which the last one may be the step that a jump leads to; or where a table
+/// puts what it tells, by which slots it is found, and as the last number the table itself.
+type Numbers = [u32; 2 + logic::MOST];
 
-/// One or two operations.
+/// Does what a step stands for; true if it goes on at the step that is the last one of its slots.
+type Run = fn(&mut [i64], &Numbers, i64) -> bool;
+
+/// One or more operations.
 #[derive(Clone, Copy, Debug)]
 enum Step {
     /// Such that combine numbers, or jump.
-    Combined { run: Run, slots: [Slot; 6] },
+    Combined { run: Run, numbers: Numbers },
     /// Any other one, with its place on the tape.
     Single { op: Op, at: u32 },
 }
@@ -76,10 +82,34 @@ impl Then for JumpUnless {
     }
 }
 
-fn both<A: Act, B: Then>(memory: &mut [i64], slots: &[Slot; 6], now: i64) -> bool {
-    let [d, a, b, d2, a2, b2] = *slots;
+fn both<A: Act, B: Then>(memory: &mut [i64], numbers: &Numbers, now: i64) -> bool {
+    let [d, a, b, d2, a2, b2, _] = *numbers;
     A::act(memory, [d, a, b], now);
     B::then(memory, [d2, a2, b2], now)
+}
+
+/// Looks up what comes out for so many values.
+fn look_up<const VALUES: usize>(memory: &mut [i64], numbers: &Numbers, _: i64) -> bool {
+    let [d, values @ .., table] = numbers;
+    let combination = values[..VALUES].iter().rev().fold(0, |all, slot| all << 1 | memory[*slot as usize]);
+    memory[*d as usize] = i64::from(table >> (combination & 31) & 1);
+    false
+}
+
+/// A table as a step.
+fn looked_up(joined: &Joined) -> Step {
+    let run = match joined.values.len() {
+        0 => look_up::<0>,
+        1 => look_up::<1>,
+        2 => look_up::<2>,
+        3 => look_up::<3>,
+        4 => look_up::<4>,
+        _ => look_up::<{ logic::MOST }>,
+    };
+    let mut numbers = [0; 2 + logic::MOST];
+    (numbers[0], numbers[1 + logic::MOST]) = (joined.d, joined.table);
+    numbers[1..].iter_mut().zip(&joined.values).for_each(|(number, slot)| *number = *slot);
+    Step::Combined { run, numbers }
 }
 
 /// The first of a step is known.
@@ -118,31 +148,42 @@ const fn jumps(op: Op) -> bool {
     matches!(op.footprint().leads, Leads::Jump(_) | Leads::Branch(_))
 }
 
+impl Step {
+    /// The operation at a place, with the next one where both can be one step; and how many these are.
+    fn of(tape: &Tape, at: usize, begins: &[bool]) -> (Step, usize) {
+        let op = tape.code[at];
+        match kind(op) {
+            Some((first, [d, a, b])) => {
+                let next = tape.code.get(at + 1).copied().filter(|_| !begins[at + 1]);
+                let next = next.filter(|next| kind(*next).is_some() || jumps(*next));
+                let (run, [d2, a2, b2]) = first.chosen(Second(next));
+                (Step::Combined { run, numbers: [d, a, b, d2, a2, b2, 0] }, 1 + usize::from(next.is_some()))
+            }
+            None if jumps(op) => {
+                let (run, [c, other, to]) = Second(Some(op)).of::<Nothing>();
+                (Step::Combined { run, numbers: [0, 0, 0, c, other, to, 0] }, 1)
+            }
+            None => (Step::Single { op, at: at as u32 }, 1),
+        }
+    }
+}
+
 impl Fused {
     pub(super) fn of(tape: &Tape) -> Fused {
         let mut begins = tape.landings();
         tape.entries.iter().for_each(|entry| begins[entry.start as usize] = true);
+        let joins = Joins::of(tape, &begins);
         let mut steps = Vec::with_capacity(tape.code.len());
         // The step of each operation that begins one.
         let mut numbers = vec![0; tape.code.len() + 1];
         // Steps that jump, and the operation that each jumps to.
         let mut jumping = Vec::new();
         let mut at = 0;
-        while let Some(&op) = tape.code.get(at) {
+        while at < tape.code.len() {
             numbers[at] = steps.len() as u32;
-            let (step, operations) = match kind(op) {
-                Some((first, [d, a, b])) => {
-                    let next = tape.code.get(at + 1).copied().filter(|_| !begins[at + 1]);
-                    let next = next.filter(|next| kind(*next).is_some() || jumps(*next));
-                    let operations = 1 + usize::from(next.is_some());
-                    let (run, [d2, a2, b2]) = first.chosen(Second(next));
-                    (Step::Combined { run, slots: [d, a, b, d2, a2, b2] }, operations)
-                }
-                None if jumps(op) => {
-                    let (run, [c, other, to]) = Second(Some(op)).of::<Nothing>();
-                    (Step::Combined { run, slots: [0, 0, 0, c, other, to] }, 1)
-                }
-                None => (Step::Single { op, at: at as u32 }, 1),
+            let (step, operations) = match joins.from(at) {
+                Some(joined) => (looked_up(&joined), joined.operations),
+                None => Step::of(tape, at, &begins),
             };
             steps.push(step);
             at += operations;
@@ -153,7 +194,9 @@ impl Fused {
         for (number, to) in jumping {
             let to = numbers[to as usize];
             match &mut steps[number] {
-                Step::Combined { slots: [.., last], .. } | Step::Single { op: Op::Back { to: last }, .. } => *last = to,
+                Step::Combined { numbers: [.., last, _], .. } | Step::Single { op: Op::Back { to: last }, .. } => {
+                    *last = to
+                }
                 Step::Single { .. } => {}
             }
         }
@@ -171,9 +214,9 @@ impl Fused {
         let now = around.now;
         while let Some(step) = rest.next() {
             match step {
-                Step::Combined { run, slots } => {
-                    if run(memory, slots, now) {
-                        rest = self.steps[slots[5] as usize..].iter();
+                Step::Combined { run, numbers } => {
+                    if run(memory, numbers, now) {
+                        rest = self.steps[numbers[5] as usize..].iter();
                     }
                 }
                 Step::Single { op, at } => match operate(tape, memory, &mut around, op) {

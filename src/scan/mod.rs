@@ -13,6 +13,7 @@ mod flaws;
 mod fused;
 mod journal;
 mod layout;
+mod logic;
 mod measure;
 mod moment;
 mod op;

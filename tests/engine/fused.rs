@@ -54,6 +54,9 @@ const SHAPES: &[&str] = &[
     "q := a; r := b; n := n + 1; n := 12 / (6 - n); q := r; r := n > 3;",
     "n := MAX(n, 3); n := MIN(n + 1, 9); q := n >= 9; r := n <= 3; q := q <> r; r := q = a;",
     "WHILE a DO q := NOT q; r := q; END_WHILE;",
+    "q := a AND b OR NOT a AND r XOR q; r := (q OR a) AND NOT (b AND q) XOR r; q := q = (a AND NOT b AND r); n := n + 1;",
+    "IF a AND NOT b OR q AND r THEN q := (a OR r) XOR (b AND q); r := q; q := NOT (q AND r); ELSE r := a <> (b OR q); END_IF;",
+    "FOR n := 1 TO 3 DO q := q XOR a AND NOT r OR b; IF q AND (a OR r) AND NOT b THEN EXIT; END_IF; r := NOT q OR a; END_FOR;",
 ];
 
 #[test]
@@ -113,6 +116,80 @@ fn sums_and_products_turn_over_at_the_ends_of_each_type() {
                 assert_eq!(found, Value::Int(expected), "{name}, {variable} after scan {scan}");
             }
             assert_eq!(controller.get_named("q"), Ok(Value::Bool(m > k)), "{name} after scan {scan}");
+        }
+    }
+}
+
+/// Of six inputs the combinations in which each is TRUE.
+const INPUTS: [(&str, u64); 6] = [
+    ("a", 0xaaaa_aaaa_aaaa_aaaa),
+    ("b", 0xcccc_cccc_cccc_cccc),
+    ("c", 0xf0f0_f0f0_f0f0_f0f0),
+    ("d", 0xff00_ff00_ff00_ff00),
+    ("e", 0xffff_0000_ffff_0000),
+    ("f", 0xffff_ffff_0000_0000),
+];
+
+/// A BOOL expression over these inputs: its text, and the combinations in which it is TRUE.
+fn expression(rng: &mut fastrand::Rng, depth: u32) -> (String, u64) {
+    if depth == 0 || rng.u8(..8) == 0 {
+        return match rng.u8(..24) {
+            0 => ("TRUE".to_string(), u64::MAX),
+            1 => ("FALSE".to_string(), 0),
+            2 => ("bits.%X1".to_string(), INPUTS[1].1),
+            _ => {
+                let (name, table) = INPUTS[rng.usize(..6)];
+                (name.to_string(), table)
+            }
+        };
+    }
+    let (left, x) = expression(rng, depth - 1);
+    if rng.u8(..5) == 0 {
+        return (format!("NOT ({left})"), !x);
+    }
+    let (right, y) = expression(rng, depth - 1);
+    let (operator, table) = match rng.u8(..10) {
+        0..=2 => ("AND", x & y),
+        3 => ("AND NOT", x & !y),
+        4..=5 => ("OR", x | y),
+        6 => ("OR NOT", x | !y),
+        7..=8 => ("XOR", x ^ y),
+        _ => ("=", !(x ^ y)),
+    };
+    (format!("({left}) {operator} ({right})"), table)
+}
+
+/// Logic of BOOL values is looked up in tables, wherever it stands: each expression for each combination of its inputs, as the
+/// expression is computed by itself; beside it a bit string joined with what was a BOOL.
+#[test]
+fn expressions_are_what_they_are_for_every_combination() {
+    let mut rng = fastrand::Rng::with_seed(14);
+    for number in 0..120u32 {
+        let [(q, in_q), (r, in_r), (s, in_s), (t, in_t)] = [0; 4].map(|_| expression(&mut rng, 1 + number % 5));
+        let text = format!(
+            "PROGRAM P VAR_INPUT a, b, c, d, e, f : BOOL; END_VAR VAR_OUTPUT q, r, s : BOOL; n, m : BYTE; END_VAR
+            VAR bits : WORD; END_VAR bits.%X1 := b; q := {q}; IF {r} THEN r := q; ELSE r := {s}; END_IF;
+            s := (q OR r) AND NOT (q AND r AND a); n := BOOL_TO_BYTE({t}) OR BYTE#6; m := n AND BYTE#3; END_PROGRAM"
+        );
+        let languages = if number % 12 == 0 { LANGUAGES } else { &[Language::St, Language::Il] };
+        for language in languages {
+            let text = crate::common::translated("expressions", &text, Language::St, *language);
+            let machine = machine("expressions", &text, *language);
+            let mut controller = Controller::new(&machine);
+            for combination in 0..64 {
+                let is = |table: u64| table >> combination & 1 == 1;
+                for (name, table) in INPUTS {
+                    controller.set_named(name, &Value::Bool(is(table))).unwrap();
+                }
+                controller.scan(Instant(Duration::from_millis(10 * combination)));
+                let r = if is(in_r) { is(in_q) } else { is(in_s) };
+                let s = (is(in_q) || r) && !(is(in_q) && r && is(INPUTS[0].1));
+                let n = i128::from(is(in_t)) | 6;
+                let expected =
+                    [Value::Bool(is(in_q)), Value::Bool(r), Value::Bool(s), Value::Int(n), Value::Int(n & 3)];
+                let found = ["q", "r", "s", "n", "m"].map(|name| controller.get_named(name).unwrap());
+                assert_eq!(found, expected, "{}, combination {combination}\n{text}", language.ending());
+            }
         }
     }
 }
