@@ -31,7 +31,11 @@ impl Known {
 impl<A: Algebra> Steps<A> for &[Option<Known>] {
     #[inline(always)]
     fn step(&self, g: &mut A, number: usize, step: &Step, bits: &mut [A::Bit]) {
-        if !self[number].is_some_and(|known| run(g, known, step, bits)) {
+        let is_done = match self[number] {
+            Some(known) => run(g, known, step, bits),
+            None => false,
+        };
+        if !is_done {
             words::run(g, step, bits);
         }
     }

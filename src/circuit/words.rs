@@ -331,6 +331,7 @@ pub(crate) fn within<A: Algebra>(g: &mut A, free: &[A::Bit], (low, high): (i64, 
 }
 
 /// Quotient or remainder, bit by bit from the top.
+#[inline(always)]
 fn divide<A: Algebra>(
     g: &mut A,
     s: IntShape,
@@ -367,13 +368,18 @@ fn divide<A: Algebra>(
     } else {
         // The remainder by 0 is 0.
         let mut any = zero;
-        y.iter().for_each(|bit| any = g.or(any, *bit));
-        rest.iter_mut().for_each(|bit| *bit = g.and(*bit, any));
+        for bit in &y {
+            any = g.or(any, *bit);
+        }
+        for bit in &mut rest {
+            *bit = g.and(*bit, any);
+        }
         signed(g, &rest, minus_a, d);
     }
 }
 
 /// A number without its sign, and the sign.
+#[inline(always)]
 fn magnitude<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, plain: bool) -> (Vec<A::Bit>, A::Bit) {
     let zero = g.constant(false);
     if plain {
@@ -390,24 +396,26 @@ fn magnitude<A: Algebra>(g: &mut A, a: Word<'_, A::Bit>, plain: bool) -> (Vec<A:
 }
 
 /// The number, or its negative if `minus`.
+#[inline(always)]
 fn signed<A: Algebra>(g: &mut A, a: &[A::Bit], minus: A::Bit, d: &mut [A::Bit]) {
     let zero = g.constant(false);
     let mut carry = minus;
-    for (i, d) in d.iter_mut().enumerate() {
-        let bit = a.get(i).copied().unwrap_or(zero);
-        let flipped = g.xor(bit, minus);
-        *d = g.xor(flipped, carry);
+    each!(positive(a, zero), 0..d.len(), |at, x| {
+        let flipped = g.xor(x, minus);
+        d[at] = g.xor(flipped, carry);
         carry = g.and(flipped, carry);
-    }
+    });
 }
 
 /// Shifts by a number that is not negative, stage by stage.
+#[inline(always)]
 fn shift<A: Algebra>(g: &mut A, k: Shift, s: IntShape, a: Word<'_, A::Bit>, n: Word<'_, A::Bit>, d: &mut [A::Bit]) {
     let zero = g.constant(false);
     let rotates = matches!(k, Shift::Rol | Shift::Ror);
     // A shift to the right brings down what stands above the width as well.
     let width = if rotates { usize::from(s.bits) } else { 64 };
     let mut now: Vec<A::Bit> = (0..width).map(|i| a.bit(i)).collect();
+    let mut next = now.clone();
     let stages = width.trailing_zeros() as usize;
     for stage in 0..stages {
         let by = 1usize << stage;
@@ -418,8 +426,11 @@ fn shift<A: Algebra>(g: &mut A, k: Shift, s: IntShape, a: Word<'_, A::Bit>, n: W
             Shift::Rol => Some((i + width - by) % width),
             Shift::Ror => Some((i + by) % width),
         };
-        let next: Vec<A::Bit> = (0..width).map(|i| g.mux(c, from(i).map_or(zero, |at| now[at]), now[i])).collect();
-        now = next;
+        for i in 0..width {
+            let moved = from(i).map_or(zero, |at| now[at]);
+            next[i] = g.mux(c, moved, now[i]);
+        }
+        std::mem::swap(&mut now, &mut next);
     }
     if !rotates {
         let mut too_far = zero;
@@ -427,7 +438,9 @@ fn shift<A: Algebra>(g: &mut A, k: Shift, s: IntShape, a: Word<'_, A::Bit>, n: W
             too_far = g.or(too_far, n.bit(stage));
         }
         let stays = g.not(too_far);
-        now.iter_mut().for_each(|bit| *bit = g.and(*bit, stays));
+        for bit in &mut now {
+            *bit = g.and(*bit, stays);
+        }
     }
     // Beyond its width a shape goes on with its sign or with zeros.
     let top = if s.signed { now[usize::from(s.bits) - 1] } else { zero };
