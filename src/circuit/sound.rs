@@ -3,13 +3,15 @@
 #![allow(clippy::unwrap_used, reason = "a test may fail loudly")]
 
 use super::algebra::Algebra;
+use super::known::Known;
 use super::net::{Gate, InputId, Net, Node, RegId, Whole};
-use super::plan::plan;
+use super::plan::{Act, Place, Plan, Step, plan};
 use super::planes::{NONE, Plane, Planes, Simulator, WIDE, bit, number};
 use super::quotient::undivided;
 use super::range::ranges;
+use super::registers;
 use super::unit::units;
-use super::words::Word;
+use super::words::{self, Word};
 use crate::model::functions::Shift;
 use crate::model::ops::{BinaryOp, Precision};
 use crate::model::{Elem, IntShape};
@@ -282,6 +284,62 @@ fn functions_of_numbers_are_done_for_each_scenario_by_itself() {
             for (at, plane) in out.iter().enumerate() {
                 assert_eq!(bit(plane, lane), value >> at & 1 == 1, "{f:?}, bit {at} of scenario {lane}");
             }
+        }
+    }
+}
+
+/// Constant bits, and behind them bits that may be anything.
+const CONSTANTS: u32 = 96;
+const FREE: u32 = 400;
+
+/// A step of numbers that are constants or may be anything, each of any width.
+fn step(rng: &mut Rng, act: Act, at: u32) -> Step {
+    let bit = Place { at: CONSTANTS + rng.u32(..FREE), width: 1, signed: false };
+    if rng.bool() && matches!(act, Act::And | Act::Or | Act::Xor | Act::Mux) {
+        return Step { act, d: Place { at, ..bit }, a: bit, b: Place { at: CONSTANTS, ..bit }, c: bit };
+    }
+    let mut place = |most: u8| {
+        let (width, signed) = (rng.u8(..=most), rng.bool());
+        let at = if rng.u8(..3) == 0 { rng.u32(..CONSTANTS - 63) } else { CONSTANTS + rng.u32(..FREE - 63) };
+        // A sign is a bit of its own.
+        Place { at, width: width.max(u8::from(signed)), signed }
+    };
+    let (a, b) = (place(33), place(if matches!(act, Act::Shift(..)) { 7 } else { 33 }));
+    let b = Place { signed: b.signed && !matches!(act, Act::Shift(..)), ..b };
+    let width = if matches!(act, Act::Eq | Act::Less | Act::Below) { 1 } else { place(40).width.max(1) };
+    Step { act, d: Place { at, width, signed: false }, a, b, c: bit }
+}
+
+/// A processor without wide registers computes the same as one that has them, and a constant that is known beforehand is no other
+/// number than one that is not: each kind of step, with numbers of all widths.
+#[test]
+fn steps_are_the_same_in_registers_of_any_width() {
+    let shape = IntShape { bits: 32, signed: true };
+    let acts = [Act::And, Act::Or, Act::Xor, Act::Copy, Act::Add, Act::Sub, Act::Mul, Act::Div(shape), Act::Mod(shape)];
+    let others = [Act::Eq, Act::Less, Act::Below, Act::Mux, Act::Min, Act::Max];
+    let shifts = [Shift::Shl, Shift::Shr, Shift::Rol, Shift::Ror].map(|kind| Act::Shift(kind, shape));
+    let acts: Vec<Act> = acts.into_iter().chain(others).chain(shifts).collect();
+    let mut rng = Rng::with_seed(5);
+    for round in 0..200 {
+        let (mut steps, mut bits) = (Vec::new(), CONSTANTS + FREE);
+        for _ in 0..60 {
+            let act = acts[rng.usize(..acts.len())];
+            let step = step(&mut rng, act, bits);
+            bits += u32::from(step.d.width);
+            steps.push(step);
+        }
+        let plan = Plan::of(bits as usize, (0..CONSTANTS).map(|_| rng.bool()).collect(), steps);
+        let mut begin: Vec<Plane> = (0..bits).map(|_| std::array::from_fn(|_| rng.u64(..))).collect();
+        words::begin(&mut Planes, &plan, &mut begin);
+        let known = Known::of_all(&plan);
+        let [mut plain, mut in_registers, mut with_known] = [0; 3].map(|_| begin.clone());
+        words::run_all(&mut Planes, &plan, &mut plain);
+        registers::compute(&plan, &known, &mut in_registers);
+        words::run_each(&mut Planes, &plan, &mut with_known, &known.as_slice());
+        for (step, known) in plan.steps.iter().zip(&known) {
+            let of = |bits: &[Plane]| bits[step.d.at as usize..][..usize::from(step.d.width)].to_vec();
+            assert_eq!(of(&plain), of(&in_registers), "round {round}: {step:?}, {known:?}");
+            assert_eq!(of(&plain), of(&with_known), "round {round}: {step:?}, {known:?}");
         }
     }
 }
