@@ -5,7 +5,7 @@ use super::known::Known;
 use super::plan::Plan;
 use super::planes::{Plane, Planes};
 use super::words;
-use pulp::{Arch, Simd, WithSimd};
+use pulp::{Arch, Simd, WithSimd, cast};
 
 /// Computes all steps of a plan, whose operands are known as said.
 pub(super) fn compute(plan: &Plan, known: &[Option<Known>], bits: &mut [Plane]) {
@@ -64,17 +64,17 @@ impl Algebra for Registers {
 
     #[inline(always)]
     fn and(&mut self, a: Plane, b: Plane) -> Plane {
-        pulp::cast(self.0.and_u64x4(pulp::cast(a), pulp::cast(b)))
+        cast!(self.0.and_u64x4(cast!(a), cast!(b)))
     }
 
     #[inline(always)]
     fn or(&mut self, a: Plane, b: Plane) -> Plane {
-        pulp::cast(self.0.or_u64x4(pulp::cast(a), pulp::cast(b)))
+        cast!(self.0.or_u64x4(cast!(a), cast!(b)))
     }
 
     #[inline(always)]
     fn xor(&mut self, a: Plane, b: Plane) -> Plane {
-        pulp::cast(self.0.xor_u64x4(pulp::cast(a), pulp::cast(b)))
+        cast!(self.0.xor_u64x4(cast!(a), cast!(b)))
     }
 
     #[inline(always)]
