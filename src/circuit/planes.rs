@@ -240,6 +240,11 @@ impl Simulator {
         }
     }
 
+    /// Sets one bit at a place in all scenarios.
+    pub(crate) fn set_plane(&mut self, place: Place, at: u8, plane: Plane) {
+        self.bits[place.at as usize + usize::from(at)] = plane;
+    }
+
     /// Computes everything from inputs and registers.
     pub(crate) fn compute(&mut self) {
         registers::compute(&self.plan, &self.plan.ways().known, &mut self.bits);

@@ -46,7 +46,7 @@ fn budget(conflicts: u64) -> Budget {
 }
 
 fn induced(system: &System, twin: &Twin<'_>) -> Induction {
-    induct(system, system.states(&Stimuli::new(twin)), &budget(Means::default().conflicts), Depth::Alike, &[], |_| true)
+    induct(system, system.states(&Stimuli::new(twin)), &budget(Means::default().conflicts), Depth::Alike, |_| true)
         .unwrap()
 }
 

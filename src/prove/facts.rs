@@ -27,6 +27,14 @@ impl Guard {
         };
         [a, b].into_iter().flatten()
     }
+
+    /// Whether it holds, over the bits of each register.
+    pub(super) fn bit(self, g: &mut impl Algebra<Bit = Bit>, system: &System, bits: &[Vec<Bit>]) -> Bit {
+        self.all().fold(Bit::TRUE, |holds, (register, at)| {
+            let is_so = equal(g, word(system, bits, register), whole(&constant(at, 64)));
+            g.and(holds, is_so)
+        })
+    }
 }
 
 /// A register, or the cap if that is smaller: a count that stops at its preset beside one that runs on.
@@ -107,6 +115,37 @@ impl Fact {
         Fact { guard, claim }
     }
 
+    /// Whether it says in all states what one number is at most, or how two go in step.
+    pub(super) fn is_plain(&self) -> bool {
+        self.guard == Guard::Always
+            && match &self.claim {
+                Claim::AtMost { .. } => true,
+                Claim::Line { u, v, .. } => [u.cap, v.cap] == [i64::MAX; 2],
+                Claim::Constant { .. } | Claim::Never(_) | Claim::Sum { .. } | Claim::Same { .. } => false,
+            }
+    }
+
+    /// The bits that are the same where the guard holds, if that is what it claims: of each register that is another one, or of one bit.
+    pub(super) fn same_bits(&self, system: &System) -> Vec<[(usize, u8); 2]> {
+        let place = |register: usize| system.plan.registers[register].place;
+        match &self.claim {
+            Claim::Line { u, ku, v, kv, c: 0 } if *ku == -kv && [u.cap, v.cap] == [i64::MAX; 2] => {
+                let [one, other] = [place(u.register), place(v.register)];
+                let fits = (one.width, one.signed) == (other.width, other.signed);
+                (0..if fits { one.width } else { 0 }).map(|at| [(u.register, at), (v.register, at)]).collect()
+            }
+            Claim::Same { one, other, is_opposite: false } => {
+                one.as_kept().zip(other.as_kept()).map(|(one, other)| [one, other]).into_iter().collect()
+            }
+            Claim::Line { .. }
+            | Claim::Constant { .. }
+            | Claim::AtMost { .. }
+            | Claim::Never(_)
+            | Claim::Sum { .. }
+            | Claim::Same { .. } => Vec::new(),
+        }
+    }
+
     pub(super) fn registers(&self) -> impl Iterator<Item = usize> {
         let of_claim = match &self.claim {
             Claim::Line { u, v, .. } => vec![u.register, v.register],
@@ -167,12 +206,8 @@ impl Fact {
                 g.xor(one, other).flip(!is_opposite)
             }
         };
-        let mut fails = claim.not();
-        for (register, at) in self.guard.all() {
-            let applies = equal(g, word(register), whole(&constant(at, 64)));
-            fails = g.and(applies, fails);
-        }
-        fails.not()
+        let applies = self.guard.bit(g, system, bits);
+        g.and(applies, claim.not()).not()
     }
 }
 

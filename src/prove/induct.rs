@@ -4,13 +4,14 @@
 //! fails is let go, and all are asked again, until nothing fails.
 
 use super::computed::computed;
-use super::facts::Fact;
+use super::facts::{Fact, Guard};
 use super::occurring::WORDS;
+use super::placed::placed;
 use super::seek::{seek, seek_logic};
 use super::solve::Budget;
 use super::sweep::{Same, Sweep};
 use super::system::System;
-use crate::circuit::{self, Bit};
+use crate::circuit::{self, Algebra, Bit};
 use std::collections::{HashMap, HashSet};
 
 /// Register bits that are always the same, or always opposite. In the first group all are constant.
@@ -168,6 +169,7 @@ impl Round {
                 now[*member] = bit.flip(*inverted);
             }
         }
+        put_in_place(&mut sweep, system, facts, &mut now);
         for ((register, at), bit) in system.bits.iter().zip(&now) {
             bits[plan.registers[*register].place.at as usize + usize::from(*at)] = *bit;
         }
@@ -207,6 +209,27 @@ impl Round {
     }
 }
 
+/// Puts in the place of a bit the one that it is the same as where a fact applies: in states in which the facts hold nothing is other
+/// by that, and what reads the bit is the same as what reads the other without a question.
+fn put_in_place(sweep: &mut Sweep, system: &System, facts: &[Fact], now: &mut [Bit]) {
+    let mut first = vec![0; system.plan.registers.len()];
+    for (number, (register, at)) in system.bits.iter().enumerate() {
+        if *at == 0 {
+            first[*register] = number;
+        }
+    }
+    for fact in facts.iter().filter(|fact| fact.guard != Guard::Always) {
+        let same = fact.same_bits(system);
+        if same.is_empty() {
+            continue;
+        }
+        let applies = fact.guard.bit(sweep, system, &system.words_of(now));
+        for [one, other] in same.into_iter().map(|both| both.map(|(register, at)| first[register] + usize::from(at))) {
+            now[other] = sweep.mux(applies, now[one], now[other]);
+        }
+    }
+}
+
 /// Which facts are sought.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub(super) enum Depth {
@@ -214,6 +237,8 @@ pub(super) enum Depth {
     Alike,
     /// And what numbers say of each other.
     Numbers,
+    /// And what stands where an index says. What is sought further does without.
+    Placed,
     /// And what bits say of each other.
     Logic,
     /// And what numbers say of each other, two, three, or more in a sum.
@@ -222,28 +247,51 @@ pub(super) enum Depth {
     Computed,
 }
 
-/// Finds the facts that hold always. `None` if it was told to stop.
+/// What holds in all states that were seen: what is alike, and facts; none if nothing is to be said of places and that was sought.
 ///
 /// `parted` says of registers that they are known to stand for themselves, if that is known from before.
+pub(super) fn sought(
+    system: &System,
+    states: &[Vec<u64>],
+    budget: &Budget,
+    depth: Depth,
+    parted: &[bool],
+) -> Option<(Groups, Vec<Fact>)> {
+    let groups = Groups::seen(system, states);
+    let mut own = groups.own(system);
+    own.iter_mut().zip(parted).for_each(|(own, parted)| *own |= parted);
+    let mut facts = Vec::new();
+    if depth == Depth::Placed {
+        let placed = placed(system, states, &own);
+        if placed.is_empty() {
+            return None;
+        }
+        // Of all that numbers say only what each index needs.
+        facts.extend(seek(system, states, &own, depth).into_iter().filter(Fact::is_plain));
+        facts.extend(placed);
+    } else if depth >= Depth::Numbers {
+        facts.extend(seek(system, states, &own, depth));
+    }
+    if depth >= Depth::Logic {
+        facts.extend(seek_logic(system, states, &own));
+    }
+    if depth >= Depth::Computed {
+        facts.extend(computed(system, states, &groups, budget));
+    }
+    Some((groups, facts))
+}
+
+/// Finds the facts that hold always. `None` if it was told to stop, or if there is nothing of that kind.
+#[cfg(test)]
 pub(super) fn induct(
     system: &System,
     states: Vec<Vec<u64>>,
     budget: &Budget,
     depth: Depth,
-    parted: &[bool],
     go_on: impl FnMut(usize) -> bool,
 ) -> Option<Induction> {
-    let groups = Groups::seen(system, &states);
-    let mut own = groups.own(system);
-    own.iter_mut().zip(parted).for_each(|(own, parted)| *own |= parted);
-    let mut facts = if depth >= Depth::Numbers { seek(system, &states, &own, depth) } else { Vec::new() };
-    if depth >= Depth::Logic {
-        facts.extend(seek_logic(system, &states, &own));
-    }
-    if depth >= Depth::Computed {
-        facts.extend(computed(system, &states, &groups, budget));
-    }
-    settle(system, states, budget, (groups, facts), go_on)
+    let sought = sought(system, &states, budget, depth, &[])?;
+    settle(system, states, budget, sought, go_on)
 }
 
 /// Of what may hold always all that does: what a scan does not keep is let go, until nothing is. `None` if it was told to

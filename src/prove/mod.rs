@@ -1,7 +1,7 @@
 //! Proof: that two versions agree for every input sequence of any length.
 //!
 //! One scan of both is laid out as a graph over shared inputs and scan time. Facts about what the versions remember are
-//! sought in states that occur ([`induct`](self)), and kept only if they hold at power-up and if every scan, and every loss
+//! sought in states that occur ([`sought`](self)), and kept only if they hold at power-up and if every scan, and every loss
 //! of power, keeps them. Under the facts each pair of outputs is put before a solver. Nothing is taken for different
 //! that the scan engine has not shown.
 
@@ -24,6 +24,7 @@ mod missing;
 mod occurring;
 mod part;
 mod partial;
+mod placed;
 mod proviso;
 mod relations;
 #[cfg(test)]
@@ -44,7 +45,7 @@ pub use ahead::{compare_solving, finish_solving};
 pub use certificate::Certificate;
 use directed::{Directed, directed};
 use forward::{Ahead, Start, Step, forward, told};
-use induct::{Depth, Induction, induct, settle};
+use induct::{Depth, Induction, settle, sought};
 use missing::{Missing, disagreement, missing};
 use part::{Part, Proof};
 use partial::{but_for_stops, only, partial};
@@ -398,13 +399,19 @@ fn prove_part(system: &System, states: Vec<Vec<u64>>, means: &Means, progress: &
     // Bits that are the same are soon found, and mostly enough; other facts take longer. Under conditions many proofs are tried, so
     // that none of them may take as long as one without.
     let is_thorough = means.directed && !system.is_conditional;
-    let all = [Depth::Alike, Depth::Numbers, Depth::Logic, Depth::Relations, Depth::Computed];
-    let depths = if is_thorough { &all } else { &all[..3] };
+    let all = [Depth::Alike, Depth::Numbers, Depth::Placed, Depth::Logic, Depth::Relations, Depth::Computed];
+    let depths = all.into_iter().filter(|depth| is_thorough || *depth <= Depth::Logic);
     let mut work = 0;
-    for depth in depths.iter().copied() {
+    for depth in depths {
+        let price = if depth == Depth::Placed { placed::price(system, &states) } else { 0 };
+        if price > 0 && (system.is_conditional || budget.after(work + price).is_spent()) {
+            continue;
+        }
         let conflicts = if depth == Depth::Alike { budget.conflicts } else { budget.conflicts / 10 };
-        let budget = Budget { conflicts, ..budget.after(work) };
-        let mut found = induct(system, states.clone(), &budget, depth, &parted, facts)?;
+        let budget = Budget { conflicts, ..budget.after(work + price) };
+        let Some(sought) = sought(system, &states, &budget, depth, &parted) else { continue };
+        work += price;
+        let mut found = settle(system, states.clone(), &budget, sought, facts)?;
         parted = found.groups.own(system);
         let open = open_goals(system, &mut found, goals)?;
         work += found.work;

@@ -1,7 +1,7 @@
 //! States of a system that occur: scenarios as they are drawn, run in lanes of the circuit and looked at now and then.
 
 use super::system::{System, What};
-use crate::circuit::{ALL, InputId, NONE, Place, Plane, Simulator};
+use crate::circuit::{ALL, InputId, LANES, NONE, Place, Plane, Simulator, bit};
 use crate::twin::Stimuli;
 use rayon::prelude::*;
 use std::collections::BTreeSet;
@@ -220,6 +220,41 @@ impl System {
                 });
             }
         }
+    }
+
+    /// States, and those that come after them by so many scans, in each of which what was given in one state is given in another.
+    pub(super) fn further(&self, states: &[Vec<u64>], scans: usize) -> Vec<Vec<u64>> {
+        let words = states.first().map_or(0, Vec::len);
+        let (kept, given) = states.split_at(self.bits.len());
+        let mut out = kept.to_vec();
+        for first in (0..words).step_by(4) {
+            let mut simulator = Simulator::new(Arc::clone(&self.plan));
+            // What is left of the lanes repeats the last states.
+            let plane = |row: &[u64], from: usize| -> Plane { [0, 1, 2, 3].map(|w| row[(from + w).min(words - 1)]) };
+            for ((register, at), row) in self.bits.iter().zip(kept) {
+                simulator.set_plane(self.plan.registers[*register].place, *at, plane(row, first));
+            }
+            for scan in 0..scans {
+                // Words apart by a number that shares nothing with theirs, so that all of them come by.
+                let from = (first + scan * 7) % words;
+                let mut rows = given.iter();
+                for (place, range, count) in self.given() {
+                    let free: Vec<Plane> = rows.by_ref().take(count).map(|row| plane(row, from)).collect();
+                    for lane in 0..LANES {
+                        let above = free.iter().enumerate().map(|(at, plane)| u64::from(bit(plane, lane)) << at);
+                        let above = above.fold(0, |all, bit| all | bit) as i64;
+                        simulator.set_number(place, lane, range.0.wrapping_add(above).min(range.1));
+                    }
+                }
+                simulator.compute();
+                simulator.advance();
+                for ((register, at), row) in self.bits.iter().zip(&mut out) {
+                    let plane = simulator.planes(self.plan.registers[*register].place)[usize::from(*at)];
+                    row.extend(&plane[..4.min(words - first)]);
+                }
+            }
+        }
+        out
     }
 
     /// Adds what 64 scenarios show. In place of one that is broken the first one that is not is taken; if all are, nothing.

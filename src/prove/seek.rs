@@ -27,7 +27,7 @@ pub(super) struct Values {
 }
 
 impl Values {
-    fn new(system: &System, states: &[Vec<u64>]) -> Values {
+    pub(super) fn new(system: &System, states: &[Vec<u64>]) -> Values {
         let count = states.first().map_or(0, |w| w.len() * 64);
         let mut of = vec![vec![0i64; count]; system.plan.registers.len()];
         for ((register, at), words) in system.bits.iter().zip(states) {
@@ -135,7 +135,7 @@ pub(super) fn seek(system: &System, states: &[Vec<u64>], own: &[bool], depth: De
 }
 
 /// Only facts that hold at power-up, and that loss of power keeps.
-fn keep_sound(system: &System, found: &mut Vec<Fact>) {
+pub(super) fn keep_sound(system: &System, found: &mut Vec<Fact>) {
     let registers = &system.plan.registers;
     let initial = |register: usize| registers[register].init;
     // Loss of power takes all of them to where they began, or none.

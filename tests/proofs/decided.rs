@@ -5,6 +5,7 @@ use crate::common::extent::Extent;
 use crate::common::pages::hold;
 use crate::common::version;
 use crate::kept::KEPT;
+use crate::rings::RINGS;
 use honest_twin::lang::Language;
 use honest_twin::model::{Duration, Instant, Value};
 use honest_twin::prove::{Means, prove_certified};
@@ -40,6 +41,7 @@ const GROUPS: &[(&str, &[Row])] = &[
     ("Numbers that keep an order", ORDER),
     ("Ways of many steps", WAYS),
     ("Kept, or computed of what is kept", KEPT),
+    ("Rings and queues", RINGS),
     ("STOP and RUN", STOPS),
     ("REAL at its edges", REALS),
     ("Strings beside the rest", STRINGS),

@@ -18,3 +18,4 @@ mod limits;
 mod proof;
 mod proved;
 mod refusals;
+mod rings;
