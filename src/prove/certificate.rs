@@ -2,7 +2,7 @@
 
 use super::computed::Computed;
 use super::cube::Literal;
-use super::facts::{Claim, Fact, Term};
+use super::facts::{Claim, Fact, Held, Term};
 use super::layout::Layout;
 use super::part::Proof;
 use super::system::{System, What};
@@ -278,6 +278,13 @@ fn in_words(fact: &Fact, system: &System) -> String {
             });
             let sum = if is_one { value(of, *c) } else { c.to_string() };
             format!("{all} {} {sum}", if *is_most { "<=" } else { "=" })
+        }
+        Claim::Alike(one, other) => {
+            let held = |held: &Held| match held.bit {
+                None => system.register_name(held.register),
+                Some(at) => format!("bit {at} of {}", system.register_name(held.register)),
+            };
+            format!("{} = {}", held(one), held(other))
         }
         Claim::Same { one, other, is_opposite } => {
             let words = |computed: &Computed| computed.words(|register| system.register_name(register));

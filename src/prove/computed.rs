@@ -38,21 +38,6 @@ impl Computed {
         Computed { registers: Vec::new(), constants: vec![(0, value)], steps: Vec::new(), bits: 1, at: 0 }
     }
 
-    /// A bit of a register, of so many bits, as it is kept.
-    pub(super) fn kept(register: usize, width: u8, at: u8) -> Computed {
-        let place = Place { at: 0, width, signed: false };
-        let registers = vec![(register, place)];
-        Computed { registers, constants: Vec::new(), steps: Vec::new(), bits: u32::from(width), at: u32::from(at) }
-    }
-
-    /// The register and the bit that it is, if nothing is computed of it.
-    pub(super) fn as_kept(&self) -> Option<(usize, u8)> {
-        match (self.registers.as_slice(), self.steps.as_slice()) {
-            ([(register, place)], []) if self.constants.is_empty() => Some((*register, (self.at - place.at) as u8)),
-            _ => None,
-        }
-    }
-
     /// What it is if it is a constant.
     pub(super) fn is_always(&self) -> Option<bool> {
         self.constants.iter().find(|(at, _)| *at == self.at).map(|(_, value)| *value)

@@ -118,6 +118,8 @@ impl<'s> Search<'s> {
         let bits =
             system.bits.iter().zip(&round.now).filter(|(_, now)| !std::mem::replace(&mut seen[now.node()], true));
         let own = bits.map(|(&(register, at), _)| Literal::Bit { register, at, is: true }).collect();
+        // What a fact has put something in the place of is a register all the same.
+        round.stand.iter().for_each(|bit| seen[bit.node()] = true);
         let is_free = |node: &usize| !seen[*node] && graph.reads(*node).is_none();
         let free = (0..graph.len()).filter(is_free).map(|node| Bit((node as u32) << 1)).collect();
         let inputs = system.given().map(|(place, ..)| {

@@ -45,6 +45,33 @@ pub(super) struct Term {
     pub(super) cap: i64,
 }
 
+/// A register, or one bit of it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) struct Held {
+    pub(super) register: usize,
+    pub(super) bit: Option<u8>,
+}
+
+impl Held {
+    /// What it is where the register is this.
+    pub(super) fn of(self, value: i64) -> i64 {
+        self.bit.map_or(value, |at| value >> at & 1)
+    }
+
+    fn renumbered(self, to: &[usize]) -> Held {
+        Held { register: to[self.register], ..self }
+    }
+
+    fn word<'b>(self, system: &System, bits: &'b [Vec<Bit>]) -> Word<'b, Bit> {
+        let all = word(system, bits, self.register);
+        self.bit.map_or(all, |at| Word {
+            bits: &bits[self.register][usize::from(at)..=usize::from(at)],
+            signed: false,
+            zero: Bit::FALSE,
+        })
+    }
+}
+
 /// What holds. Registers are numbers into the plan; values are counted in their units.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub(super) enum Claim {
@@ -58,6 +85,8 @@ pub(super) enum Claim {
     Never(Cube),
     /// Numbers, each so many times, are so much together, or no more than that.
     Sum { terms: Vec<(usize, i64)>, c: i64, is_most: bool },
+    /// Two places hold the same.
+    Alike(Held, Held),
     /// What is computed of registers alone is the same, or the opposite, in two ways.
     Same { one: Computed, other: Computed, is_opposite: bool },
 }
@@ -87,6 +116,7 @@ impl Fact {
                 let sum: i128 = terms.iter().map(|(register, k)| i128::from(*k) * i128::from(value(*register))).sum();
                 if *is_most { sum <= i128::from(*c) } else { sum == i128::from(*c) }
             }
+            Claim::Alike(one, other) => one.of(value(one.register)) == other.of(value(other.register)),
             Claim::Same { one, other, is_opposite } => one.shows(&value) ^ other.shows(&value) == *is_opposite,
         }
     }
@@ -108,6 +138,7 @@ impl Fact {
                 let terms = terms.iter().map(|(register, k)| (to[*register], *k)).collect();
                 Claim::Sum { terms, c: *c, is_most: *is_most }
             }
+            Claim::Alike(one, other) => Claim::Alike(one.renumbered(to), other.renumbered(to)),
             Claim::Same { one, other, is_opposite } => {
                 Claim::Same { one: one.renumbered(to), other: other.renumbered(to), is_opposite: *is_opposite }
             }
@@ -121,29 +152,23 @@ impl Fact {
             && match &self.claim {
                 Claim::AtMost { .. } => true,
                 Claim::Line { u, v, .. } => [u.cap, v.cap] == [i64::MAX; 2],
-                Claim::Constant { .. } | Claim::Never(_) | Claim::Sum { .. } | Claim::Same { .. } => false,
+                Claim::Constant { .. }
+                | Claim::Never(_)
+                | Claim::Sum { .. }
+                | Claim::Alike(..)
+                | Claim::Same { .. } => false,
             }
     }
 
-    /// The bits that are the same where the guard holds, if that is what it claims: of each register that is another one, or of one bit.
+    /// The bits that are the same where the guard holds, if it says of places that they are alike.
     pub(super) fn same_bits(&self, system: &System) -> Vec<[(usize, u8); 2]> {
-        let place = |register: usize| system.plan.registers[register].place;
-        match &self.claim {
-            Claim::Line { u, ku, v, kv, c: 0 } if *ku == -kv && [u.cap, v.cap] == [i64::MAX; 2] => {
-                let [one, other] = [place(u.register), place(v.register)];
-                let fits = (one.width, one.signed) == (other.width, other.signed);
-                (0..if fits { one.width } else { 0 }).map(|at| [(u.register, at), (v.register, at)]).collect()
-            }
-            Claim::Same { one, other, is_opposite: false } => {
-                one.as_kept().zip(other.as_kept()).map(|(one, other)| [one, other]).into_iter().collect()
-            }
-            Claim::Line { .. }
-            | Claim::Constant { .. }
-            | Claim::AtMost { .. }
-            | Claim::Never(_)
-            | Claim::Sum { .. }
-            | Claim::Same { .. } => Vec::new(),
-        }
+        let Claim::Alike(one, other) = self.claim else { return Vec::new() };
+        let shape = |held: Held| {
+            let place = system.plan.registers[held.register].place;
+            held.bit.map_or((place.width, place.signed), |_| (1, false))
+        };
+        let both = |at: u8| [one, other].map(|held| (held.register, held.bit.unwrap_or(at)));
+        if shape(one) == shape(other) { (0..shape(one).0).map(both).collect() } else { Vec::new() }
     }
 
     pub(super) fn registers(&self) -> impl Iterator<Item = usize> {
@@ -152,6 +177,7 @@ impl Fact {
             Claim::Constant { u, .. } | Claim::AtMost { u, .. } => vec![*u],
             Claim::Never(cube) => cube.registers().collect(),
             Claim::Sum { terms, .. } => terms.iter().map(|(register, _)| *register).collect(),
+            Claim::Alike(one, other) => vec![one.register, other.register],
             Claim::Same { one, other, .. } => one.registers().chain(other.registers()).collect(),
         };
         of_claim.into_iter().chain(self.guard.all().map(|(register, _)| register))
@@ -201,6 +227,7 @@ impl Fact {
                     equal(g, whole(&left), whole(&right))
                 }
             }
+            Claim::Alike(one, other) => equal(g, one.word(system, bits), other.word(system, bits)),
             Claim::Same { one, other, is_opposite } => {
                 let (one, other) = (one.bit(g, bits), other.bit(g, bits));
                 g.xor(one, other).flip(!is_opposite)

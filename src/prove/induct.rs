@@ -51,6 +51,8 @@ pub(super) struct Round {
     /// Each register bit before the scan, and after it.
     pub(super) now: Vec<Bit>,
     pub(super) next: Vec<Bit>,
+    /// What stands for the registers: a bit of each group.
+    pub(super) stand: Vec<Bit>,
     free: Vec<Bit>,
     /// Each fact about numbers after the scan.
     kept: Vec<Bit>,
@@ -161,10 +163,11 @@ impl Round {
         let mut sweep = Sweep::new(words, budget.clone());
         let mut bits = vec![Bit::FALSE; plan.bits];
         circuit::begin(&mut sweep, plan, &mut bits);
-        let mut now = vec![Bit::FALSE; system.bits.len()];
+        let (mut now, mut stand) = (vec![Bit::FALSE; system.bits.len()], Vec::new());
         for (number, group) in groups.groups.iter().enumerate() {
             let Some(&(first, inverted)) = group.first() else { continue };
             let bit = if number == 0 { Bit::FALSE } else { sweep.input(&states[first]).flip(inverted) };
+            stand.push(bit);
             for (member, inverted) in group {
                 now[*member] = bit.flip(*inverted);
             }
@@ -195,7 +198,7 @@ impl Round {
         let assumed = system.numbers_within(&mut sweep, &after);
         sweep.take(assumed);
         let kept = facts.iter().map(|fact| fact.bit(&mut sweep, system, &after)).collect();
-        Some(Round { next, sweep, bits, now, free, kept })
+        Some(Round { next, sweep, bits, now, stand, free, kept })
     }
 
     /// What a register bit was in a state that the solver found.

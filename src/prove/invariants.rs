@@ -6,7 +6,7 @@ use super::Means;
 use super::computed::computed;
 use super::cube::{Cube, Literal};
 use super::directed::{Directed, directed};
-use super::facts::{Claim, Fact, Guard, Term};
+use super::facts::{Claim, Fact, Guard, Held, Term};
 use super::forward::told;
 use super::induct::{Depth, Groups, Round, induct};
 use super::seek::{seek, seek_logic};
@@ -119,7 +119,7 @@ fn drawn(rng: &mut Rng, values: &[i64], widths: &[u8]) -> Fact {
     };
     let mut cap = || if rng.bool() { i64::MAX } else { rng.i64(1..40) };
     let (u_term, v_term) = (Term { register: u, cap: cap() }, Term { register: v, cap: cap() });
-    let claim = match rng.u8(..6) {
+    let claim = match rng.u8(..7) {
         0 => Claim::Constant { u, c: at_u },
         1 => Claim::AtMost { u, c: at_u },
         2 => {
@@ -140,6 +140,13 @@ fn drawn(rng: &mut Rng, values: &[i64], widths: &[u8]) -> Fact {
             let terms = [u, v, g].map(|register| (register, rng.i64(1..90) * if rng.bool() { 1 } else { -1 }));
             let sum: i64 = terms.iter().map(|(register, k)| k * values[*register]).sum();
             Claim::Sum { terms: terms.into(), c: sum + rng.i64(-1..=1), is_most: rng.bool() }
+        }
+        4 => {
+            let mut held = |register: usize| {
+                let bit = rng.bool().then(|| rng.u8(..widths[register]));
+                Held { register, bit }
+            };
+            Claim::Alike(held(u), held(v))
         }
         _ => {
             let (u, v) = (u_term, v_term);

@@ -3,8 +3,7 @@
 //! Where an index has one value two places hold the same; where it has another value, two others do. A queue has two indexes, as its
 //! first entry and how many wait, and a place is told by both.
 
-use super::computed::Computed;
-use super::facts::{Claim, Fact, Guard, Term};
+use super::facts::{Claim, Fact, Guard, Held};
 use super::seek::{Values, keep_sound};
 use super::system::System;
 use std::collections::BTreeMap;
@@ -54,35 +53,6 @@ impl Index {
     }
 }
 
-/// What may be held elsewhere: a register of so many bits, or one bit of a wider one.
-#[derive(Clone, Copy)]
-struct Place {
-    register: usize,
-    width: u8,
-    bit: Option<u8>,
-}
-
-impl Place {
-    fn held(self, values: &Values, state: usize) -> i64 {
-        let value = values.of[self.register][state];
-        self.bit.map_or(value, |at| value >> at & 1)
-    }
-
-    /// That two are the same; of bits of two numbers nothing is said, as there are too many.
-    fn same(self, other: Place) -> Option<Claim> {
-        let term = |register| Term { register, cap: i64::MAX };
-        match (self.bit, other.bit) {
-            (None, None) => Some(Claim::Line { u: term(self.register), ku: 1, v: term(other.register), kv: -1, c: 0 }),
-            (None, Some(at)) => Some(Claim::Same {
-                one: Computed::kept(self.register, self.width, 0),
-                other: Computed::kept(other.register, other.width, at),
-                is_opposite: false,
-            }),
-            (Some(_), _) => None,
-        }
-    }
-}
-
 /// What is the same in some states.
 struct Alike {
     guard: Guard,
@@ -93,12 +63,12 @@ struct Alike {
 }
 
 impl Alike {
-    fn new(values: &Values, (places, indexes): (&[Place], &[usize]), guard: Guard, chosen: &[usize]) -> Alike {
+    fn new(values: &Values, (places, indexes): (&[Held], &[usize]), guard: Guard, chosen: &[usize]) -> Alike {
         let mut first: Vec<usize> = (0..places.len()).collect();
         let mut seen: HashMap<Vec<i64>, usize> = HashMap::new();
         for (number, place) in places.iter().enumerate() {
-            let held: Vec<i64> = chosen.iter().map(|state| place.held(values, *state)).collect();
-            if held.iter().all(|value| *value == held[0]) || guard.all().any(|(index, _)| index == place.register) {
+            let held: Vec<i64> = chosen.iter().map(|state| place.of(values.of[place.register][*state])).collect();
+            if held.iter().all(|value| *value == held[0]) {
                 continue;
             }
             match seen.entry(held) {
@@ -114,11 +84,13 @@ impl Alike {
     }
 
     /// What it says that none of others does.
-    fn beyond(&self, others: &[&Alike], places: &[Place], indexes: &[usize]) -> Vec<Fact> {
+    fn beyond(&self, others: &[&Alike], places: &[Held], indexes: &[usize]) -> Vec<Fact> {
         let guard = self.guard;
         let is_told = |u: usize, v: usize| others.iter().any(|other| other.first[u] == other.first[v]);
         let pairs = self.first.iter().copied().enumerate().filter(|(v, u)| u != v && !is_told(*u, *v));
-        let same = pairs.filter_map(|(v, u)| places[u].same(places[v])).map(|claim| Fact { guard, claim });
+        // Of bits of two numbers nothing is said, as there are too many.
+        let wanted = pairs.filter(|(_, u)| places[*u].bit.is_none());
+        let same = wanted.map(|(v, u)| Fact { guard, claim: Claim::Alike(places[u], places[v]) });
         let stands = indexes.iter().zip(&self.stands).enumerate().filter_map(|(number, (index, value))| {
             let is_new = guard.all().all(|(of, _)| of != *index) && others.iter().all(|o| o.stands[number].is_none());
             value.filter(|_| is_new).map(|c| Fact { guard, claim: Claim::Constant { u: *index, c } })
@@ -129,7 +101,7 @@ impl Alike {
 
 /// What is the same where one index, or two, have each of their values; nothing if for most values no places are.
 fn each_told(each: Vec<Vec<Fact>>) -> Vec<Fact> {
-    let is_place = |fact: &Fact| matches!(fact.claim, Claim::Line { .. } | Claim::Same { .. });
+    let is_place = |fact: &Fact| matches!(fact.claim, Claim::Alike(..));
     let telling = each.iter().filter(|facts| facts.iter().any(is_place)).count();
     if telling * 2 < each.len() { Vec::new() } else { each.concat() }
 }
@@ -166,12 +138,11 @@ pub(super) fn placed(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<
     indexes.sort_by_key(|index| index.states.len());
     indexes.truncate(MOST_INDEXES);
     let numbers: Vec<usize> = indexes.iter().map(|index| index.register).collect();
-    let place = |register: usize, bit| Place { register, width: width(register), bit };
-    let whole = moving.iter().map(|register| place(*register, None));
+    let whole = moving.iter().map(|register| Held { register: *register, bit: None });
     let has_bits = moving.iter().any(|register| width(*register) == 1);
-    let bits =
-        wide().filter(|_| has_bits).flat_map(|register| (0..width(register)).map(move |at| place(register, Some(at))));
-    let places: Vec<Place> = whole.chain(bits).take(MOST_PLACES).collect();
+    let wide_places = wide().filter(|_| has_bits);
+    let bits = wide_places.flat_map(|register| (0..width(register)).map(move |at| Held { register, bit: Some(at) }));
+    let places: Vec<Held> = whole.chain(bits).take(MOST_PLACES).collect();
     let alike = |guard, chosen: &[usize]| Alike::new(&values, (&places, &numbers), guard, chosen);
     let of_one: Vec<Vec<Alike>> = indexes
         .iter()
