@@ -6,8 +6,9 @@
 use super::facts::{Claim, Fact, Guard, Held};
 use super::seek::{Values, keep_sound};
 use super::system::System;
+use rustc_hash::FxHashMap;
 use std::collections::BTreeMap;
-use std::collections::hash_map::{Entry, HashMap};
+use std::collections::hash_map::Entry;
 
 /// Facts at most.
 const MOST: usize = 1_500;
@@ -19,11 +20,15 @@ const MOST_OF_TWO: usize = 256;
 /// How far the values of an index lie apart at most; others are what is measured.
 const MOST_SPAN: u64 = 255;
 
-/// Registers at most that may be indexes, and places at most that are looked at.
-const MOST_INDEXES: usize = 6;
-const MOST_PLACES: usize = 800;
+/// Registers at most that may be indexes, of those that have the fewest values; and that may be one of two.
+const MOST_INDEXES: usize = 12;
+const MOST_PAIRED: usize = 6;
 
-/// Scans at most that are run on from states that were seen, and numbers at most that registers hold in all of them together.
+/// Bits of wider registers at most that are looked at as places.
+const MOST_BITS: usize = 128;
+
+/// Scans at most that are run on from states that were seen, and numbers at most that registers hold in all of them together: of more
+/// than some 1,300 registers nothing is read off.
 const MOST_SCANS: usize = 16;
 const MOST_SEEN: usize = 4_000_000;
 
@@ -65,7 +70,7 @@ struct Alike {
 impl Alike {
     fn new(values: &Values, (places, indexes): (&[Held], &[usize]), guard: Guard, chosen: &[usize]) -> Alike {
         let mut first: Vec<usize> = (0..places.len()).collect();
-        let mut seen: HashMap<Vec<i64>, usize> = HashMap::new();
+        let mut seen: FxHashMap<Vec<i64>, usize> = FxHashMap::default();
         for (number, place) in places.iter().enumerate() {
             let held: Vec<i64> = chosen.iter().map(|state| place.of(values.of[place.register][*state])).collect();
             if held.iter().all(|value| *value == held[0]) {
@@ -121,11 +126,15 @@ pub(super) fn price(system: &System, states: &[Vec<u64>]) -> u64 {
     seen(system, states) as u64 * (1 + scans(system, states)) as u64
 }
 
+/// Whether any register may be an index.
+fn has_index(system: &System, states: &[Vec<u64>], own: &[bool]) -> bool {
+    let values = Values::new(system, states);
+    (0..own.len()).any(|r| own[r] && system.plan.registers[r].place.width > 1 && Index::of(&values, r).is_some())
+}
+
 /// What places hold the same where an index, or two, have some value, in states that occur; and what other indexes are there.
 pub(super) fn placed(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<Fact> {
-    let values = Values::new(system, states);
-    let is_index = |r: usize| own[r] && system.plan.registers[r].place.width > 1 && Index::of(&values, r).is_some();
-    if !(0..own.len()).any(is_index) {
+    if seen(system, states) > MOST_SEEN || !has_index(system, states, own) {
         return Vec::new();
     }
     // Of many pairs of values each must be seen.
@@ -140,9 +149,10 @@ pub(super) fn placed(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<
     let numbers: Vec<usize> = indexes.iter().map(|index| index.register).collect();
     let whole = moving.iter().map(|register| Held { register: *register, bit: None });
     let has_bits = moving.iter().any(|register| width(*register) == 1);
-    let wide_places = wide().filter(|_| has_bits);
-    let bits = wide_places.flat_map(|register| (0..width(register)).map(move |at| Held { register, bit: Some(at) }));
-    let places: Vec<Held> = whole.chain(bits).take(MOST_PLACES).collect();
+    // What has a sign is no string of bits.
+    let strings = wide().filter(|register| has_bits && !system.plan.registers[*register].place.signed);
+    let bits = strings.flat_map(|register| (0..width(register)).map(move |at| Held { register, bit: Some(at) }));
+    let places: Vec<Held> = whole.chain(bits.take(MOST_BITS)).collect();
     let alike = |guard, chosen: &[usize]| Alike::new(&values, (&places, &numbers), guard, chosen);
     let of_one: Vec<Vec<Alike>> = indexes
         .iter()
@@ -152,7 +162,7 @@ pub(super) fn placed(system: &System, states: &[Vec<u64>], own: &[bool]) -> Vec<
     for each in &of_one {
         found.extend(each_told(each.iter().map(|alike| alike.beyond(&[], &places, &numbers)).collect()));
     }
-    for (second, b) in indexes.iter().enumerate() {
+    for (second, b) in indexes.iter().enumerate().take(MOST_PAIRED) {
         for (first, a) in indexes[..second].iter().enumerate() {
             if found.len() >= MOST || a.states.len() * b.states.len() > MOST_OF_TWO {
                 continue;
